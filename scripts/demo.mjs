@@ -1,0 +1,33 @@
+import { openSync } from "node:fs";
+import path from "node:path";
+import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureFree, ports } from "./lib/ports.mjs";
+import { askedToStop, Family, root, run } from "./lib/run.mjs";
+import { main, step } from "./lib/say.mjs";
+
+/** Everything for a look: database, build, fourteen days of history, the application, and live traffic. */
+main(async () => {
+  const stop = askedToStop();
+  await ensureFree("web", "intake");
+  await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
+  await ensureModules();
+  const { bundle, buildPages } = await import("./lib/build.mjs");
+  const { openDatabase, startSystem } = await import("./lib/system.mjs");
+  const database = await openDatabase();
+  const family = new Family();
+  try {
+    await bundle();
+    await buildPages();
+    await run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
+    step("Starting intake and pages");
+    const env = await startSystem(family, { databaseUrl: database.url, intakePort: ports.intake.value, webPort: ports.web.value });
+    step("Starting the Fern & Anvil programs");
+    family.start("demonstration", process.execPath, [".build/drive.js"], { env, log: openSync(path.join(root, ".data/demonstration.log"), "a") });
+    process.stdout.write(`\n  Tin Ladder is at http://localhost:${ports.web.value}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`);
+    await stop;
+    step("Stopping");
+  } finally {
+    await family.end();
+    await database.stop();
+  }
+});

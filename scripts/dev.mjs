@@ -1,0 +1,25 @@
+import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureFree, ports } from "./lib/ports.mjs";
+import { askedToStop, Family } from "./lib/run.mjs";
+import { main } from "./lib/say.mjs";
+
+/** For developers: database, intake, and pages that reload as they are edited. */
+main(async () => {
+  const stop = askedToStop();
+  await ensureFree("web", "intake");
+  await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
+  await ensureModules();
+  const { bundle } = await import("./lib/build.mjs");
+  const { openDatabase, startSystem } = await import("./lib/system.mjs");
+  const database = await openDatabase();
+  const family = new Family();
+  try {
+    await bundle();
+    await startSystem(family, { databaseUrl: database.url, intakePort: ports.intake.value, webPort: ports.web.value, dev: true });
+    process.stdout.write(`\n  Tin Ladder (development) is at http://localhost:${ports.web.value}\n\n`);
+    await stop;
+  } finally {
+    await family.end();
+    await database.stop();
+  }
+});

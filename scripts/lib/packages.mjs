@@ -1,0 +1,50 @@
+import { createHash } from "node:crypto";
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { root, run } from "./run.mjs";
+import { Stop, step } from "./say.mjs";
+
+export const POSTGRES_BIN = "/usr/lib/postgresql/15/bin";
+export const CHROMIUM = "/usr/bin/chromium";
+
+const NEEDED = {
+  postgresql: { package: "postgresql-15", file: `${POSTGRES_BIN}/initdb` },
+  chromium: { package: "chromium", file: CHROMIUM },
+};
+
+/** Installs what is missing of Debian's packages. @param {("postgresql" | "chromium")[]} names */
+export async function ensurePackages(names) {
+  const missing = names.map((name) => NEEDED[name]).filter(({ file }) => !existsSync(file));
+  if (missing.length === 0) return;
+  const packages = missing.map((one) => one.package);
+  const byHand = `sudo apt-get update && sudo apt-get install -y ${packages.join(" ")}`;
+  step(`Installing ${packages.join(", ")} from Debian's packages`);
+  const asRoot = process.getuid() === 0;
+  // Debian's package would start a cluster of its own; ours is private and started by us.
+  const env = { DEBIAN_FRONTEND: "noninteractive", RUNLEVEL: "1" };
+  const apt = (args) => (asRoot ? run("apt-get", args, { quiet: true, env }) : run("sudo", ["-n", "apt-get", ...args], { quiet: true, env }));
+  try {
+    await apt(["update", "-qq"]);
+    await apt(["install", "-y", "-qq", "--no-install-recommends", ...packages]);
+  } catch (error) {
+    throw new Stop(`${packages.join(" and ")} could not be installed. Please run:\n  ${byHand}\n\n${error.message}`);
+  }
+  for (const one of missing) if (!existsSync(one.file)) throw new Stop(`${one.file} is missing. Please run:\n  ${byHand}`);
+}
+
+function hashOf(...files) {
+  const hash = createHash("sha256");
+  for (const file of files) hash.update(readFileSync(path.join(root, file)));
+  return hash.digest("hex");
+}
+
+/** Installs the npm packages of the lock where they are not there yet. */
+export async function ensureModules() {
+  const mark = path.join(root, "node_modules", ".tin-ladder-lock");
+  const wanted = hashOf("package.json", "package-lock.json");
+  if (existsSync(mark) && readFileSync(mark, "utf8") === wanted) return;
+  step("Installing npm packages");
+  await run("npm", ["install", "--no-audit", "--no-fund"], { quiet: true });
+  mkdirSync(path.dirname(mark), { recursive: true });
+  writeFileSync(mark, hashOf("package.json", "package-lock.json"));
+}

@@ -1,0 +1,89 @@
+import { spawn } from "node:child_process";
+import { Stop } from "./say.mjs";
+
+export const root = new URL("../..", import.meta.url).pathname.replace(/\/$/, "");
+
+/** Runs a command to its end. @returns its standard output where `quiet`, else "" */
+export function run(command, args, { quiet = false, env = {}, cwd = root, input = "" } = {}) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, {
+      cwd,
+      env: { ...process.env, ...env },
+      stdio: [input ? "pipe" : "ignore", quiet ? "pipe" : "inherit", quiet ? "pipe" : "inherit"],
+    });
+    let out = "";
+    let err = "";
+    child.stdout?.on("data", (chunk) => {
+      out += chunk;
+    });
+    child.stderr?.on("data", (chunk) => {
+      err += chunk;
+    });
+    if (input) child.stdin.end(input);
+    child.on("error", (error) => reject(new Stop(`${command}: ${error.message}`)));
+    child.on("close", (code) => {
+      if (code === 0) resolve(out);
+      else reject(new Stop(`${command} ${args.join(" ")} ended with ${code}\n${err || out}`));
+    });
+  });
+}
+
+/** Processes that belong to this script and end with it. */
+export class Family {
+  children = [];
+  ending = false;
+
+  start(name, command, args, { env = {}, log } = {}) {
+    const child = spawn(command, args, {
+      cwd: root,
+      env: { ...process.env, ...env },
+      stdio: ["ignore", log ?? "inherit", log ?? "inherit"],
+    });
+    this.children.push({ name, child });
+    child.on("exit", (code, signal) => {
+      if (this.ending) return;
+      process.stderr.write(`\n✗ ${name} ended (${signal ?? code}); stopping\n`);
+      process.exitCode = 1;
+      process.kill(process.pid, "SIGTERM");
+    });
+    return child;
+  }
+
+  async end() {
+    this.ending = true;
+    await Promise.all(
+      this.children.map(
+        ({ child }) =>
+          new Promise((resolve) => {
+            if (child.exitCode !== null || child.signalCode !== null) return resolve();
+            const last = setTimeout(() => child.kill("SIGKILL"), 8000);
+            child.on("exit", () => {
+              clearTimeout(last);
+              resolve();
+            });
+            child.kill("SIGTERM");
+          }),
+      ),
+    );
+  }
+}
+
+/** Resolves when a signal asks the script to stop. */
+export function askedToStop() {
+  return new Promise((resolve) => {
+    for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) process.on(signal, () => resolve());
+  });
+}
+
+/** Waits until an address answers. */
+export async function answers(url, seconds = 60) {
+  const until = Date.now() + seconds * 1000;
+  for (;;) {
+    try {
+      const response = await fetch(url, { redirect: "manual" });
+      if (response.status < 500) return;
+    } catch {}
+    if (Date.now() > until) throw new Stop(`${url} does not answer after ${seconds} s`);
+    await new Promise((resolve) => setTimeout(resolve, 150));
+  }
+}

@@ -1,0 +1,77 @@
+import type { Layout } from "../metric/model";
+
+/**
+ * A histogram as intervals with weights: what every kind of bucket comes down to.
+ * `count` observations lie in (low, high]; inside, they are taken as even on a linear or a logarithmic axis.
+ */
+export interface Interval {
+  low: number;
+  high: number;
+  count: number;
+  logarithmic: boolean;
+}
+
+/**
+ * The bounds of each bucket column of a layout.
+ * Explicit: (b[i-1], b[i]]; below the first bound, 0 is the floor where that bound is positive.
+ * Exponential: (base^i, base^(i+1)] with base = 2^(2^-scale), mirrored for negatives; the zero bucket spans the
+ * zero threshold (OpenTelemetry metrics data model, "ExponentialHistogram").
+ */
+export function bucketBounds(layout: Layout): { low: Float64Array; high: Float64Array; logarithmic: boolean } {
+  if (layout.kind === "explicit") {
+    const { bounds } = layout;
+    const size = bounds.length + 1;
+    const low = new Float64Array(size);
+    const high = new Float64Array(size);
+    for (let i = 0; i < size; i++) {
+      low[i] = i === 0 ? (bounds.length > 0 && bounds[0] > 0 ? 0 : Number.NEGATIVE_INFINITY) : bounds[i - 1];
+      high[i] = i === bounds.length ? Number.POSITIVE_INFINITY : bounds[i];
+    }
+    return { low, high, logarithmic: false };
+  }
+  if (layout.kind !== "exponential") throw new Error(`a ${layout.kind} layout has no buckets`);
+  const { scale, zeroThreshold, negative, positive } = layout;
+  const size = 1 + negative.width + positive.width;
+  const low = new Float64Array(size);
+  const high = new Float64Array(size);
+  low[0] = negative.width > 0 ? -zeroThreshold : 0;
+  high[0] = zeroThreshold;
+  for (let i = 0; i < negative.width; i++) {
+    low[1 + i] = -exponentialBound(scale, negative.from + i + 1);
+    high[1 + i] = -exponentialBound(scale, negative.from + i);
+  }
+  for (let i = 0; i < positive.width; i++) {
+    const column = 1 + negative.width + i;
+    low[column] = exponentialBound(scale, positive.from + i);
+    high[column] = exponentialBound(scale, positive.from + i + 1);
+  }
+  return { low, high, logarithmic: true };
+}
+
+/** base^index with base = 2^(2^-scale). */
+export function exponentialBound(scale: number, index: number): number {
+  return 2 ** (index * 2 ** -scale);
+}
+
+/**
+ * The non-empty buckets as intervals, tightened by the smallest and largest observation where they are known
+ * (-Infinity and Infinity where they are not).
+ */
+export function toIntervals(
+  layout: Layout,
+  counts: ArrayLike<number>,
+  min = Number.NEGATIVE_INFINITY,
+  max = Number.POSITIVE_INFINITY,
+): Interval[] {
+  const { low, high, logarithmic } = bucketBounds(layout);
+  const intervals: Interval[] = [];
+  for (let i = 0; i < low.length; i++) {
+    if (counts[i] <= 0) continue;
+    // The floor of 0 below the first bound is a convention: a known minimum below it is the truth.
+    const floor = i === 0 && layout.kind === "explicit" && min < low[i] && min > Number.NEGATIVE_INFINITY ? min : low[i];
+    const from = Math.min(Math.max(floor, min), high[i]);
+    const to = Math.max(Math.min(high[i], max), from);
+    intervals.push({ low: from, high: to, count: counts[i], logarithmic: logarithmic && i > 0 });
+  }
+  return intervals;
+}

@@ -1,0 +1,122 @@
+/** The nouns of the data model: what a metric is and how its points are shaped in memory. */
+
+export type AttributeValue = string | number | boolean | AttributeValue[] | { [key: string]: AttributeValue };
+export type Attributes = Record<string, AttributeValue>;
+
+export type Kind = "gauge" | "sum" | "histogram" | "exponential" | "summary";
+export type Temporality = "none" | "delta" | "cumulative";
+
+/** What makes two streams the same metric (OpenTelemetry metrics data model, "Timeseries model"). */
+export interface MetricIdentity {
+  name: string;
+  kind: Kind;
+  /** UCUM code as it was sent; "" where the sender gave none. */
+  unit: string;
+  temporality: Temporality;
+  monotonic: boolean;
+}
+
+/** Instrumentation scope of a series. */
+export interface Scope {
+  name: string;
+  version: string;
+}
+
+/** Everything that tells one series of a metric from another. */
+export interface SeriesIdentity {
+  resource: Attributes;
+  scope: Scope;
+  attributes: Attributes;
+}
+
+/** Bits of a point's flags. The absent-bits are set only where a field was not sent, so that 0 is the common case. */
+export const FLAG = { noRecordedValue: 1, integer: 2, noSum: 4, noMin: 8, noMax: 16 } as const;
+
+/** Consecutive buckets of one sign of an exponential histogram: index `from` and `width` of them. */
+export interface BucketRange {
+  from: number;
+  width: number;
+}
+
+/** How the columns of a point set are to be read. */
+export type Layout =
+  | { kind: "number" }
+  | { kind: "explicit"; bounds: readonly number[] }
+  | { kind: "exponential"; scale: number; zeroThreshold: number; negative: BucketRange; positive: BucketRange }
+  | { kind: "summary"; quantiles: readonly number[] };
+
+/**
+ * Points of one metric that share a layout, as columns of equal length.
+ * `columns` by layout kind:
+ * - number: value
+ * - explicit: a column per bucket (bounds + 1), min, max, sum
+ * - exponential: zero count, negative buckets (ascending index), positive buckets, min, max, sum
+ * - summary: a column per quantile, count, sum
+ * Times are Unix milliseconds with the nanoseconds inside the millisecond in a column of their own;
+ * a start time of 0 means unknown.
+ */
+export interface PointSet {
+  layout: Layout;
+  count: number;
+  series: Float64Array;
+  timeMs: Float64Array;
+  timeNs: Float64Array;
+  startMs: Float64Array;
+  startNs: Float64Array;
+  flags: Float64Array;
+  columns: Float64Array[];
+}
+
+/** How many bucket columns a layout has (0 where it has none). */
+export function bucketColumns(layout: Layout): number {
+  switch (layout.kind) {
+    case "explicit":
+      return layout.bounds.length + 1;
+    case "exponential":
+      return 1 + layout.negative.width + layout.positive.width;
+    default:
+      return 0;
+  }
+}
+
+/** How many columns a point set of this layout has. */
+export function columnCount(layout: Layout): number {
+  switch (layout.kind) {
+    case "number":
+      return 1;
+    case "summary":
+      return layout.quantiles.length + 2;
+    default:
+      return bucketColumns(layout) + 3;
+  }
+}
+
+/** Key under which point sets may be put together; exponential ranges may differ within one key. */
+export function layoutKey(layout: Layout): string {
+  switch (layout.kind) {
+    case "number":
+      return "n";
+    case "explicit":
+      return `e${layout.bounds.join(",")}`;
+    case "exponential":
+      return `x${layout.scale},${layout.zeroThreshold}`;
+    case "summary":
+      return `q${layout.quantiles.join(",")}`;
+  }
+}
+
+/** An empty point set with room for `count` points. */
+export function emptyPointSet(layout: Layout, count: number): PointSet {
+  const column = () => new Float64Array(count);
+  return {
+    layout,
+    count,
+    series: column(),
+    timeMs: column(),
+    timeNs: column(),
+    startMs: column(),
+    startNs: column(),
+    flags: column(),
+    columns: Array.from({ length: columnCount(layout) }, column),
+  };
+}

@@ -1,0 +1,104 @@
+import type { Attributes, MetricIdentity, Scope, SeriesIdentity } from "../metric/model";
+
+/** A metric that this process has met. `id` is 0 until the store gave it one. */
+export interface KnownMetric {
+  identity: MetricIdentity;
+  description: string;
+  id: number;
+  series: Map<string, KnownSeries>;
+}
+
+/** A series that this process has met. `id` is 0 until the store gave it one. */
+export interface KnownSeries {
+  metric: KnownMetric;
+  identity: SeriesIdentity;
+  key: string;
+  id: number;
+}
+
+/** One way in which a series' attributes were written on the wire. */
+export interface WireEntry {
+  bytes: Uint8Array;
+  series: KnownSeries;
+  /** The entry that followed this one last time. */
+  next: WireEntry | null;
+}
+
+/** The wire forms of the attribute sets of one metric under one resource and scope. */
+export class SeriesTable {
+  readonly byHash = new Map<number, WireEntry[]>();
+  first: WireEntry | null = null;
+
+  constructor(
+    readonly metric: KnownMetric,
+    readonly resource: Attributes,
+    readonly scope: Scope,
+  ) {}
+}
+
+function sortedEntries(attributes: Attributes): [string, unknown][] {
+  return Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
+}
+
+/** A text that is equal for equal series of one metric, whatever the order of their attributes. */
+export function seriesKey({ resource, scope, attributes }: SeriesIdentity): string {
+  return JSON.stringify([sortedEntries(resource), scope.name, scope.version, sortedEntries(attributes)]);
+}
+
+/** A text that is equal for equal metrics. */
+export function metricKey(identity: MetricIdentity): string {
+  const { name, kind, unit, temporality, monotonic } = identity;
+  return `${kind}\u0000${temporality}\u0000${monotonic}\u0000${unit}\u0000${name}`;
+}
+
+const MOST_SERIES = 500_000;
+
+/**
+ * What this process knows of metrics and series, so that a point of a known series costs a comparison of bytes.
+ * A cache only: the store's registry is the truth, and a full dictionary starts afresh.
+ */
+export class Dictionary {
+  private metrics = new Map<string, KnownMetric>();
+  private tables = new Map<string, SeriesTable>();
+  size = 0;
+
+  metric(identity: MetricIdentity, description: string): KnownMetric {
+    const key = metricKey(identity);
+    let metric = this.metrics.get(key);
+    if (!metric) {
+      metric = { identity, description, id: 0, series: new Map() };
+      this.metrics.set(key, metric);
+    }
+    return metric;
+  }
+
+  series(metric: KnownMetric, identity: SeriesIdentity): KnownSeries {
+    const key = seriesKey(identity);
+    let series = metric.series.get(key);
+    if (!series) {
+      series = { metric, identity, key, id: 0 };
+      metric.series.set(key, series);
+      this.size++;
+    }
+    return series;
+  }
+
+  /** The wire table of a metric under a resource and scope, each given by its own key. */
+  table(metric: KnownMetric, context: string, resource: Attributes, scope: Scope): SeriesTable {
+    const key = `${metricKey(metric.identity)}\u0001${context}`;
+    let table = this.tables.get(key);
+    if (!table) {
+      table = new SeriesTable(metric, resource, scope);
+      this.tables.set(key, table);
+    }
+    return table;
+  }
+
+  /** Forgets everything once it has grown too large. Call between requests only. */
+  trim(): void {
+    if (this.size <= MOST_SERIES && this.tables.size <= MOST_SERIES) return;
+    this.metrics = new Map();
+    this.tables = new Map();
+    this.size = 0;
+  }
+}

@@ -1,0 +1,62 @@
+import type { Attributes, AttributeValue } from "../metric/model";
+
+/** What one request may hold. Past a limit, a point is rejected with a reason; nothing is cut short in silence. */
+export const LIMITS = {
+  /** Bytes of a request after inflation. */
+  body: 16 * 1024 * 1024,
+  attributes: 128,
+  keyLength: 256,
+  valueLength: 4096,
+  nameLength: 255,
+  buckets: 1024,
+  /** How far ahead of our clock a point's time may lie, ms. */
+  ahead: 24 * 3600_000,
+  exemplarsPerPoint: 16,
+  /** Distinct reasons told in one partial success. */
+  reasons: 10,
+};
+
+/** Text that a database can keep: no NUL and no half of a surrogate pair. */
+function isStorable(text: string): boolean {
+  return !text.includes("\u0000") && text.isWellFormed();
+}
+
+function isStorableValue(value: AttributeValue): boolean {
+  if (typeof value === "string") return isStorable(value);
+  if (typeof value !== "object") return true;
+  return Object.entries(value).every(([key, inner]) => isStorable(key) && isStorableValue(inner));
+}
+
+function valueLength(value: AttributeValue): number {
+  return typeof value === "string" ? value.length : typeof value === "object" ? JSON.stringify(value).length : 0;
+}
+
+/** Why an attribute set is refused, or null where it is fine. */
+export function attributesProblem(attributes: Attributes): string | null {
+  const keys = Object.keys(attributes);
+  if (keys.length > LIMITS.attributes) return `${keys.length} attributes, at most ${LIMITS.attributes} are taken`;
+  for (const key of keys) {
+    if (key === "") return "an attribute has no name";
+    if (key.length > LIMITS.keyLength) return `attribute name of ${key.length} characters, at most ${LIMITS.keyLength}`;
+    const value = attributes[key];
+    if (!isStorable(key) || !isStorableValue(value))
+      return `attribute ${JSON.stringify(key)} has characters that are no text (NUL or a broken pair)`;
+    const length = valueLength(value);
+    if (length > LIMITS.valueLength)
+      return `value of attribute ${key} has ${length} characters, at most ${LIMITS.valueLength} are taken`;
+  }
+  return null;
+}
+
+/**
+ * Why a metric's name is refused, or null. The standard's own syntax (OpenTelemetry metrics API, "Instrument name
+ * syntax") is narrower; names from elsewhere are taken as long as they are printable.
+ */
+export function nameProblem(name: string): string | null {
+  if (name === "") return "a metric has no name";
+  if (!isStorable(name)) return "the name has characters that are no text";
+  if (name.length > LIMITS.nameLength) return `name of ${name.length} characters, at most ${LIMITS.nameLength}`;
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is refused
+  if (/[\u0000-\u001f\u007f]/.test(name)) return "the name has control characters";
+  return null;
+}

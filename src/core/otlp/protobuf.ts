@@ -1,0 +1,571 @@
+import { type Attributes, FLAG, type Kind, type Scope, type Temporality } from "../metric/model";
+import { Batch, type Exemplar, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
+import { readKeyValue } from "./attributes";
+import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
+import { attributesProblem, LIMITS, nameProblem } from "./limits";
+import { type Instant, WireReader } from "./wire";
+
+/**
+ * Reads an OTLP ExportMetricsServiceRequest by its field numbers (opentelemetry-proto, metrics v1), straight into
+ * columns. Unknown fields are passed over. A point of a known series costs one comparison of its attribute bytes
+ * with those of the series that followed last time.
+ *
+ * @param latest the latest moment that a point may name, Unix ms
+ * @throws WireError where the bytes are no such message
+ */
+export function decodeMetrics(bytes: Uint8Array, dictionary: Dictionary, latest: number): Batch {
+  const reader = new MetricsReader(bytes, dictionary, latest);
+  reader.request();
+  return reader.batch;
+}
+
+/** By the field number of Metric.data. */
+const KINDS: Record<number, Kind> = { 5: "gauge", 7: "sum", 9: "histogram", 10: "exponential", 11: "summary" };
+const TEMPORALITIES: Record<number, Temporality> = { 1: "delta", 2: "cumulative" };
+
+interface Span {
+  from: number;
+  to: number;
+}
+
+class MetricsReader extends WireReader {
+  readonly batch: Batch;
+  private readonly dictionary: Dictionary;
+  private readonly time: Instant = { ms: 0, ns: 0 };
+  private readonly head: PointHead = { timeMs: 0, timeNs: 0, startMs: 0, startNs: 0, flags: 0 };
+  private readonly bounds: number[] = [];
+  private readonly counts: number[] = [];
+  private readonly positive: IncomingBuckets = { offset: 0, counts: [] };
+  private readonly negative: IncomingBuckets = { offset: 0, counts: [] };
+  private readonly quantiles: number[] = [];
+  private readonly exemplarSpans: Span[] = [];
+  /** Where the attribute fields of the point in hand lie, tags included. */
+  private readonly attributeSpans: Span[] = [];
+  private previous: WireEntry | null = null;
+
+  constructor(bytes: Uint8Array, dictionary: Dictionary, latest: number) {
+    super(bytes);
+    this.dictionary = dictionary;
+    this.batch = new Batch(latest);
+  }
+
+  request(): void {
+    const end = this.bytes.length;
+    while (this.at < end) {
+      const tag = this.uint32();
+      if (tag === 10) {
+        const to = this.end(end);
+        this.resourceMetrics(this.at, to);
+        this.at = to;
+      } else this.skip(tag, end);
+    }
+  }
+
+  /** Where the length-delimited fields of one tag lie, whatever their order on the wire. */
+  private fields(from: number, end: number, wanted: number): Span[] {
+    const found: Span[] = [];
+    this.at = from;
+    while (this.at < end) {
+      const tag = this.uint32();
+      if (tag === wanted) {
+        const to = this.end(end);
+        found.push({ from: this.at, to });
+        this.at = to;
+      } else this.skip(tag, end);
+    }
+    return found;
+  }
+
+  /** The bytes of a span as text of one character each: a key for maps. */
+  private bytesKey({ from, to }: Span): string {
+    let text = "";
+    for (let i = from; i < to; i++) text += String.fromCharCode(this.bytes[i]);
+    return text;
+  }
+
+  private attributes(spans: readonly Span[]): Attributes {
+    const attributes: Attributes = {};
+    for (const { from, to } of spans) {
+      this.at = from;
+      readKeyValue(this, to, attributes);
+    }
+    return attributes;
+  }
+
+  private resourceMetrics(from: number, end: number): void {
+    const resources = this.fields(from, end, 10);
+    const key = resources.map((span) => this.bytesKey(span)).join("\u0002");
+    const attributes: Attributes = {};
+    for (const span of resources) Object.assign(attributes, this.attributes(this.fields(span.from, span.to, 10)));
+    const problem = attributesProblem(attributes);
+    for (const span of this.fields(from, end, 18)) this.scopeMetrics(span, attributes, key, problem);
+  }
+
+  private scopeMetrics({ from, to }: Span, resource: Attributes, resourceKey: string, problem: string | null): void {
+    const scope: Scope = { name: "", version: "" };
+    for (const span of this.fields(from, to, 10)) {
+      this.at = span.from;
+      while (this.at < span.to) {
+        const tag = this.uint32();
+        if (tag === 10) scope.name = this.text(this.end(span.to));
+        else if (tag === 18) scope.version = this.text(this.end(span.to));
+        else this.skip(tag, span.to);
+      }
+    }
+    const context = `${resourceKey}\u0001${scope.name}\u0001${scope.version}`;
+    for (const span of this.fields(from, to, 18)) this.metric(span, resource, scope, context, problem);
+  }
+
+  private metric(span: Span, resource: Attributes, scope: Scope, context: string, problem: string | null): void {
+    let name = "";
+    let description = "";
+    let unit = "";
+    let dataField = 0;
+    let data: Span | null = null;
+    this.at = span.from;
+    while (this.at < span.to) {
+      const tag = this.uint32();
+      const field = tag >>> 3;
+      if (tag === 10) name = this.text(this.end(span.to));
+      else if (tag === 18) description = this.text(this.end(span.to));
+      else if (tag === 26) unit = this.text(this.end(span.to));
+      else if (KINDS[field] && (tag & 7) === 2) {
+        const to = this.end(span.to);
+        data = { from: this.at, to };
+        dataField = field;
+        this.at = to;
+      } else this.skip(tag, span.to);
+    }
+    if (!data) return this.batch.reject(name, "a metric without data of a known kind", 0);
+    const kind = KINDS[dataField];
+    const points = this.fields(data.from, data.to, 10);
+    const { temporality, monotonic } = this.aggregation(data, kind);
+    const refused =
+      nameProblem(name) ??
+      problem ??
+      (temporality === null ? "the aggregation temporality is not given (1 delta or 2 cumulative)" : null);
+    if (refused !== null || temporality === null) return this.batch.reject(name, refused ?? "", points.length);
+    const metric = this.dictionary.metric({ name, kind, unit, temporality, monotonic }, description);
+    const table = this.dictionary.table(metric, context, resource, scope);
+    this.previous = null;
+    for (const point of points) this.point(kind, point, table);
+  }
+
+  private aggregation({ from, to }: Span, kind: Kind): { temporality: Temporality | null; monotonic: boolean } {
+    if (kind === "gauge" || kind === "summary") return { temporality: "none", monotonic: false };
+    let temporality: Temporality | null = null;
+    let monotonic = false;
+    this.at = from;
+    while (this.at < to) {
+      const tag = this.uint32();
+      if (tag === 16) temporality = TEMPORALITIES[this.uint32()] ?? null;
+      else if (tag === 24 && kind === "sum") monotonic = this.uint32() !== 0;
+      else this.skip(tag, to);
+    }
+    return { temporality, monotonic: kind === "sum" ? monotonic : true };
+  }
+
+  private point(kind: Kind, { from, to }: Span, table: SeriesTable): void {
+    const { head } = this;
+    head.timeMs = head.timeNs = head.startMs = head.startNs = head.flags = 0;
+    this.attributeSpans.length = 0;
+    this.exemplarSpans.length = 0;
+    this.at = from;
+    if (kind === "histogram") this.histogram(to, table);
+    else if (kind === "exponential") this.exponentialHistogram(to, table);
+    else if (kind === "summary") this.summaryPoint(to, table);
+    else this.numberPoint(to, table);
+  }
+
+  private start(): void {
+    this.instant(this.time);
+    this.head.startMs = this.time.ms;
+    this.head.startNs = this.time.ns;
+  }
+
+  private moment(): void {
+    this.instant(this.time);
+    this.head.timeMs = this.time.ms;
+    this.head.timeNs = this.time.ns;
+  }
+
+  /** Notes an attribute field whose tag began at `from`; neighbours are joined. */
+  private attribute(from: number, end: number): void {
+    const to = this.end(end);
+    const last = this.attributeSpans[this.attributeSpans.length - 1];
+    if (last && last.to === from) last.to = to;
+    else this.attributeSpans.push({ from, to });
+    this.at = to;
+  }
+
+  private exemplar(end: number): void {
+    const to = this.end(end);
+    if (this.exemplarSpans.length < LIMITS.exemplarsPerPoint) this.exemplarSpans.push({ from: this.at, to });
+    this.at = to;
+  }
+
+  private numberPoint(end: number, table: SeriesTable): void {
+    let value = 0;
+    let flags = 0;
+    let given = false;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 58:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          value = this.double();
+          flags &= ~FLAG.integer;
+          given = true;
+          break;
+        case 49:
+          value = this.sfixed64();
+          flags |= FLAG.integer;
+          given = true;
+          break;
+        case 42:
+          this.exemplar(end);
+          break;
+        case 64:
+          if (this.uint32() & 1) flags |= FLAG.noRecordedValue;
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    if (!given && !(flags & FLAG.noRecordedValue))
+      return this.batch.reject(table.metric.identity.name, "a point has no value");
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = flags;
+    this.batch.number(series, this.head, value);
+    this.keepExemplars(series);
+  }
+
+  private doubles(into: number[], tag: number, end: number): void {
+    if ((tag & 7) === 1) {
+      into.push(this.double());
+      return;
+    }
+    const to = this.end(end);
+    while (this.at < to) into.push(this.double());
+    if (this.at !== to) this.fail("packed numbers do not fill their field");
+  }
+
+  private histogram(end: number, table: SeriesTable): void {
+    const { bounds, counts } = this;
+    bounds.length = counts.length = 0;
+    let flags = 0;
+    let count = 0;
+    let sum: number | null = null;
+    let min: number | null = null;
+    let max: number | null = null;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 74:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          count = this.fixed64();
+          break;
+        case 41:
+          sum = this.double();
+          break;
+        case 49:
+          counts.push(this.fixed64());
+          break;
+        case 50: {
+          const to = this.end(end);
+          while (this.at < to) counts.push(this.fixed64());
+          if (this.at !== to) this.fail("packed numbers do not fill their field");
+          break;
+        }
+        case 57:
+        case 58:
+          this.doubles(bounds, tag, end);
+          break;
+        case 66:
+          this.exemplar(end);
+          break;
+        case 80:
+          flags = this.uint32();
+          break;
+        case 89:
+          min = this.double();
+          break;
+        case 97:
+          max = this.double();
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = histogramFlags(flags, sum !== null, min !== null, max !== null);
+    this.batch.explicit(series, this.head, { count, sum: sum ?? 0, min: min ?? 0, max: max ?? 0 }, bounds, counts);
+    this.keepExemplars(series);
+  }
+
+  private buckets(into: IncomingBuckets, end: number): void {
+    const to = this.end(end);
+    while (this.at < to) {
+      const tag = this.uint32();
+      if (tag === 8) into.offset = this.sint32();
+      else if (tag === 16) into.counts.push(this.uint64());
+      else if (tag === 18) {
+        const packed = this.end(to);
+        while (this.at < packed) into.counts.push(this.uint64());
+        if (this.at !== packed) this.fail("packed numbers do not fill their field");
+      } else this.skip(tag, to);
+    }
+  }
+
+  private exponentialHistogram(end: number, table: SeriesTable): void {
+    const { positive, negative } = this;
+    positive.offset = negative.offset = 0;
+    positive.counts.length = negative.counts.length = 0;
+    const point = { count: 0, sum: 0, min: 0, max: 0, scale: 0, zeroCount: 0, zeroThreshold: 0 };
+    let flags = 0;
+    let has = 0;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 10:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          point.count = this.fixed64();
+          break;
+        case 41:
+          point.sum = this.double();
+          has |= FLAG.noSum;
+          break;
+        case 48:
+          point.scale = this.sint32();
+          break;
+        case 57:
+          point.zeroCount = this.fixed64();
+          break;
+        case 66:
+          this.buckets(positive, end);
+          break;
+        case 74:
+          this.buckets(negative, end);
+          break;
+        case 80:
+          flags = this.uint32();
+          break;
+        case 90:
+          this.exemplar(end);
+          break;
+        case 97:
+          point.min = this.double();
+          has |= FLAG.noMin;
+          break;
+        case 105:
+          point.max = this.double();
+          has |= FLAG.noMax;
+          break;
+        case 113:
+          point.zeroThreshold = this.double();
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = histogramFlags(flags, (has & FLAG.noSum) > 0, (has & FLAG.noMin) > 0, (has & FLAG.noMax) > 0);
+    this.batch.exponential(series, this.head, point, positive, negative);
+    this.keepExemplars(series);
+  }
+
+  private summaryPoint(end: number, table: SeriesTable): void {
+    const { quantiles, counts: values } = this;
+    quantiles.length = values.length = 0;
+    let flags = 0;
+    let count = 0;
+    let sum = 0;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 58:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          count = this.fixed64();
+          break;
+        case 41:
+          sum = this.double();
+          break;
+        case 50: {
+          const to = this.end(end);
+          let quantile = 0;
+          let value = 0;
+          while (this.at < to) {
+            const inner = this.uint32();
+            if (inner === 9) quantile = this.double();
+            else if (inner === 17) value = this.double();
+            else this.skip(inner, to);
+          }
+          quantiles.push(quantile);
+          values.push(value);
+          break;
+        }
+        case 64:
+          flags = this.uint32();
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = flags & FLAG.noRecordedValue;
+    this.batch.summary(series, this.head, count, sum, quantiles, values);
+  }
+
+  /** The series of the point in hand, found by the bytes of its attributes; null where they are refused. */
+  private seriesOf(table: SeriesTable, end: number): KnownSeries | null {
+    if (this.at !== end) this.fail("data point reaches beyond its message");
+    const spans = this.attributeSpans;
+    const bytes = spans.length === 1 ? this.bytes : spans.length === 0 ? NOTHING : this.gather(spans);
+    const from = spans.length === 1 ? spans[0].from : 0;
+    const to = spans.length === 1 ? spans[0].to : bytes.length;
+    const guess = this.previous ? this.previous.next : table.first;
+    const entry =
+      guess && equalBytes(guess.bytes, bytes, from, to) ? guess : this.findEntry(table, bytes, from, to, spans);
+    if (!entry) return null;
+    if (this.previous) this.previous.next = entry;
+    else table.first = entry;
+    this.previous = entry;
+    return entry.series;
+  }
+
+  private gather(spans: readonly Span[]): Uint8Array {
+    const size = spans.reduce((sum, { from, to }) => sum + to - from, 0);
+    const joined = new Uint8Array(size);
+    let at = 0;
+    for (const { from, to } of spans) {
+      joined.set(this.bytes.subarray(from, to), at);
+      at += to - from;
+    }
+    return joined;
+  }
+
+  private findEntry(table: SeriesTable, bytes: Uint8Array, from: number, to: number, spans: Span[]): WireEntry | null {
+    const hash = hashBytes(bytes, from, to);
+    const entries = table.byHash.get(hash);
+    const known = entries?.find((entry) => equalBytes(entry.bytes, bytes, from, to));
+    if (known) return known;
+    const fields = spans.flatMap((span) => this.keyValues(span));
+    const attributes = this.attributes(fields);
+    const problem = attributesProblem(attributes);
+    if (problem) {
+      this.batch.reject(table.metric.identity.name, problem);
+      return null;
+    }
+    const series = this.dictionary.series(table.metric, { resource: table.resource, scope: table.scope, attributes });
+    const entry: WireEntry = { bytes: bytes.slice(from, to), series, next: null };
+    if (entries) entries.push(entry);
+    else table.byHash.set(hash, [entry]);
+    return entry;
+  }
+
+  /** The KeyValue messages of a run of attribute fields. */
+  private keyValues({ from, to }: Span): Span[] {
+    const found: Span[] = [];
+    this.at = from;
+    while (this.at < to) {
+      this.uint32();
+      const end = this.end(to);
+      found.push({ from: this.at, to: end });
+      this.at = end;
+    }
+    return found;
+  }
+
+  private keepExemplars(series: KnownSeries): void {
+    for (const span of this.exemplarSpans) this.batch.exemplars.push(this.readExemplar(series, span));
+  }
+
+  private readExemplar(series: KnownSeries, { from, to }: Span): Exemplar {
+    const exemplar: Exemplar = { series, ms: 0, ns: 0, value: 0, traceId: "", spanId: "", attributes: {} };
+    this.at = from;
+    while (this.at < to) {
+      const tag = this.uint32();
+      switch (tag) {
+        case 17:
+          this.instant(this.time);
+          exemplar.ms = this.time.ms;
+          exemplar.ns = this.time.ns;
+          break;
+        case 25:
+          exemplar.value = this.double();
+          break;
+        case 34:
+          exemplar.spanId = this.hex(this.end(to));
+          break;
+        case 42:
+          exemplar.traceId = this.hex(this.end(to));
+          break;
+        case 49:
+          exemplar.value = this.sfixed64();
+          break;
+        case 58:
+          readKeyValue(this, this.end(to), exemplar.attributes);
+          break;
+        default:
+          this.skip(tag, to);
+      }
+    }
+    return exemplar;
+  }
+}
+
+const NOTHING = new Uint8Array(0);
+
+function equalBytes(known: Uint8Array, bytes: Uint8Array, from: number, to: number): boolean {
+  const size = to - from;
+  if (known.length !== size) return false;
+  for (let i = 0; i < size; i++) if (known[i] !== bytes[from + i]) return false;
+  return true;
+}
+
+/** FNV-1a over 32 bits; a place to look, never a proof of equality. */
+function hashBytes(bytes: Uint8Array, from: number, to: number): number {
+  let hash = 0x811c9dc5;
+  for (let i = from; i < to; i++) hash = Math.imul(hash ^ bytes[i], 0x01000193);
+  return hash >>> 0;
+}

@@ -1,0 +1,155 @@
+import { bucketMap } from "../histogram/downscale";
+import { type Interval, toIntervals } from "../histogram/intervals";
+import { bucketColumns, FLAG, type Layout, layoutKey } from "../metric/model";
+import type { Cells } from "./cells";
+import type { SeriesGroup } from "./grouping";
+import { added, cut, DIFFERENCE, levels } from "./increase";
+import { commonLayout, type Track, tracksOf } from "./tracks";
+
+/** Cells × buckets that one reading may hold; beyond it the reading is refused. */
+const MOST_NUMBERS = 60_000_000;
+
+/** Too much for one reading. */
+export class TooMuchError extends Error {
+  override name = "TooMuchError";
+}
+
+interface Accumulator {
+  layout: Layout;
+  width: number;
+  /** Counts by cell, then bucket. */
+  counts: Float64Array;
+}
+
+/** Histograms of a group by cell: merged over its series, apart by layouts that cannot share buckets. */
+export class Distribution {
+  private readonly accumulators: Accumulator[];
+  private readonly min: Float64Array;
+  private readonly max: Float64Array;
+  private readonly loose: Uint8Array;
+  private readonly seen: Uint8Array;
+
+  constructor(
+    layouts: readonly Layout[],
+    private readonly cells: Cells,
+  ) {
+    const size = cells.bounds.length - 1;
+    this.accumulators = layouts.map((layout) => {
+      const width = bucketColumns(layout);
+      return { layout, width, counts: new Float64Array(width * size) };
+    });
+    this.min = new Float64Array(size).fill(Number.POSITIVE_INFINITY);
+    this.max = new Float64Array(size).fill(Number.NEGATIVE_INFINITY);
+    this.loose = new Uint8Array(size);
+    this.seen = new Uint8Array(size);
+  }
+
+  add({ set, increases }: Track): void {
+    const { layout, columns, flags } = set;
+    const pieces = cut(increases, this.cells.bounds);
+    if (pieces.count === 0) return;
+    const accumulator = this.accumulators.find(({ layout: other }) => sharesBuckets(layout, other))!;
+    const { counts, width } = accumulator;
+    const map =
+      layout.kind === "exponential" && accumulator.layout.kind === "exponential"
+        ? bucketMap(layout, accumulator.layout)
+        : null;
+    const buckets = bucketColumns(layout);
+    const { row: rows, cell: cellOf, weight } = pieces;
+    const { rule, base } = increases;
+    for (let c = 0; c < buckets; c++) {
+      const column = columns[c];
+      const target = map ? map[c] : c;
+      for (let p = 0; p < pieces.count; p++) {
+        const row = rows[p];
+        const more = rule[row] === DIFFERENCE ? column[row] - column[base[row]] : column[row];
+        counts[cellOf[p] * width + target] += more * weight[p];
+      }
+    }
+    const level = levels(set);
+    const min = columns[buckets];
+    const max = columns[buckets + 1];
+    for (let p = 0; p < pieces.count; p++) {
+      const row = rows[p];
+      const cell = cellOf[p];
+      this.seen[cell] = 1;
+      if (added(level, increases, row) <= 0) continue;
+      if (flags[row] & (FLAG.noMin | FLAG.noMax)) this.loose[cell] = 1;
+      else {
+        if (min[row] < this.min[cell]) this.min[cell] = min[row];
+        if (max[row] > this.max[cell]) this.max[cell] = max[row];
+      }
+    }
+  }
+
+  /** The merged intervals of a run of cells, or null where nothing arrived in them. */
+  intervals(first: number, after: number): Interval[] | null {
+    let seen = false;
+    let loose = false;
+    let min = Number.POSITIVE_INFINITY;
+    let max = Number.NEGATIVE_INFINITY;
+    for (let k = first; k < after; k++) {
+      seen ||= this.seen[k] === 1;
+      loose ||= this.loose[k] === 1;
+      min = Math.min(min, this.min[k]);
+      max = Math.max(max, this.max[k]);
+    }
+    if (!seen) return null;
+    const known = !loose && min <= max;
+    const result: Interval[] = [];
+    for (const { layout, width, counts } of this.accumulators) {
+      let sums: Float64Array;
+      if (after - first === 1) sums = counts.subarray(first * width, after * width);
+      else {
+        sums = new Float64Array(width);
+        for (let k = first; k < after; k++) for (let c = 0; c < width; c++) sums[c] += counts[k * width + c];
+      }
+      for (const one of known ? toIntervals(layout, sums, min, max) : toIntervals(layout, sums)) result.push(one);
+    }
+    return result;
+  }
+
+  step(i: number): Interval[] | null {
+    return this.intervals(this.cells.first[i], this.cells.after[i]);
+  }
+
+  window(): Interval[] | null {
+    return this.intervals(this.cells.windowStart, this.cells.bounds.length - 1);
+  }
+}
+
+function sharesBuckets(a: Layout, b: Layout): boolean {
+  if (a.kind === "exponential" && b.kind === "exponential") return a.zeroThreshold === b.zeroThreshold;
+  return layoutKey(a) === layoutKey(b);
+}
+
+/** The layouts that hold all tracks: one per set of bounds, one per zero threshold for exponential ones. */
+function layoutsOf(tracks: readonly Track[]): Layout[] {
+  const layouts: Layout[] = [];
+  const met = new Set<Layout>();
+  for (const { set } of tracks) {
+    const { layout } = set;
+    if (met.has(layout)) continue;
+    met.add(layout);
+    const place = layouts.findIndex((other) => sharesBuckets(layout, other));
+    if (place < 0) layouts.push(layout);
+    else {
+      const other = layouts[place];
+      if (layout.kind === "exponential" && other.kind === "exponential") layouts[place] = commonLayout(layout, other);
+    }
+  }
+  return layouts;
+}
+
+/** Merges the histograms of a group's series by cell. @throws TooMuchError */
+export function distributionOf(group: SeriesGroup, cells: Cells, earliest: number): Distribution {
+  const tracks = group.members.flatMap(({ identity, series }) => tracksOf(identity, series.parts, earliest));
+  const layouts = layoutsOf(tracks);
+  const numbers = layouts.reduce((sum, layout) => sum + bucketColumns(layout), 0) * (cells.bounds.length - 1);
+  if (numbers > MOST_NUMBERS) {
+    throw new TooMuchError(`${numbers.toLocaleString("en-GB")} bucket counts are more than one reading may hold; take longer steps or fewer series`);
+  }
+  const distribution = new Distribution(layouts, cells);
+  for (const track of tracks) distribution.add(track);
+  return distribution;
+}

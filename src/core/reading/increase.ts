@@ -1,0 +1,185 @@
+import { bucketColumns, FLAG, type PointSet, type Temporality } from "../metric/model";
+
+/**
+ * Increases: what each point of a counter or histogram adds, and over which interval.
+ *
+ * - Delta: all of its value over (start, t]; without a start, over (t of the point before, t].
+ * - Cumulative, same start as the point before: the difference over (t1, t2].
+ * - Cumulative after a reset (the start changed, or the value fell): all of its value over (start, t2], or over
+ *   (t1, t2] where the start is unknown or lies before t1.
+ * - First point: all of its value over (start, t] where the start lies in what was read, else only a base.
+ *
+ * Start times, resets and overlaps: OpenTelemetry metrics data model, "Resets and Gaps".
+ */
+export interface Increases {
+  /** Per point: where its interval begins; it ends at the point's time. */
+  from: Float64Array;
+  to: Float64Array;
+  /** Per point: what is added, see SKIP, DIFFERENCE, WHOLE. */
+  rule: Uint8Array;
+  /** Per point: the row whose values are taken off, where the rule is DIFFERENCE. */
+  base: Int32Array;
+}
+
+export const SKIP = 0;
+export const DIFFERENCE = 1;
+export const WHOLE = 2;
+
+/** Times of a set's rows as milliseconds with their fraction. */
+export function timesOf(set: PointSet): Float64Array {
+  const times = new Float64Array(set.count);
+  for (let i = 0; i < set.count; i++) times[i] = set.timeMs[i] + set.timeNs[i] / 1e6;
+  return times;
+}
+
+/** The running count by which a reset is recognised: the value of a counter, the observations of a histogram. */
+export function levels(set: PointSet): Float64Array {
+  const { layout, columns } = set;
+  if (layout.kind === "number") return columns[0];
+  if (layout.kind === "summary") return columns[layout.quantiles.length];
+  const level = new Float64Array(set.count);
+  for (let c = 0; c < bucketColumns(layout); c++) {
+    const column = columns[c];
+    for (let i = 0; i < level.length; i++) level[i] += column[i];
+  }
+  return level;
+}
+
+function anyBucketFell(set: PointSet, row: number, base: number): boolean {
+  const buckets = bucketColumns(set.layout);
+  for (let c = 0; c < buckets; c++) if (set.columns[c][row] < set.columns[c][base]) return true;
+  return false;
+}
+
+/**
+ * The increases of one series' points of one layout, in time order.
+ *
+ * @param earliest the start of what was read: a first point counts from its start only where that is later
+ * @param continued whether the first row only stands in as a base, having been counted before
+ * @param unbounded whether values may fall without a reset (sums that are not monotonic)
+ */
+export function increasesOf(
+  set: PointSet,
+  temporality: Temporality,
+  earliest: number,
+  continued = false,
+  unbounded = false,
+): Increases {
+  const { count, flags, startMs, startNs } = set;
+  const to = timesOf(set);
+  const from = new Float64Array(count);
+  const rule = new Uint8Array(count);
+  const base = new Int32Array(count);
+  const level = levels(set);
+  let last = -1;
+  for (let i = 0; i < count; i++) {
+    if (flags[i] & FLAG.noRecordedValue || !Number.isFinite(level[i])) continue;
+    const start = startMs[i] === 0 && startNs[i] === 0 ? Number.NaN : startMs[i] + startNs[i] / 1e6;
+    const hasStart = start < to[i];
+    base[i] = last;
+    if (temporality === "delta") {
+      from[i] = hasStart ? start : last >= 0 ? to[last] : to[i];
+      rule[i] = continued && last < 0 ? SKIP : WHOLE;
+    } else if (last < 0) {
+      from[i] = start;
+      rule[i] = hasStart && start >= earliest && !continued ? WHOLE : SKIP;
+    } else {
+      const sameStart = startMs[i] === startMs[last] && startNs[i] === startNs[last];
+      const fell = !unbounded && (level[i] < level[last] || anyBucketFell(set, i, last));
+      if (sameStart && !fell) {
+        from[i] = to[last];
+        rule[i] = DIFFERENCE;
+      } else {
+        from[i] = hasStart && start >= to[last] ? start : to[last];
+        rule[i] = WHOLE;
+      }
+    }
+    last = i;
+  }
+  return { from, to, rule, base };
+}
+
+/** What a column adds at a row. */
+export function added(column: Float64Array, increases: Increases, row: number): number {
+  switch (increases.rule[row]) {
+    case DIFFERENCE:
+      return column[row] - column[increases.base[row]];
+    case WHOLE:
+      return column[row];
+    default:
+      return 0;
+  }
+}
+
+/** Increases cut where cells begin and end: piece p adds `weight` of row's increase to a cell. */
+export interface Pieces {
+  row: Int32Array;
+  cell: Int32Array;
+  weight: Float64Array;
+  count: number;
+}
+
+/**
+ * Lays increases evenly over their intervals and cuts them at the bounds of cells (ascending; cell k is
+ * (bounds[k], bounds[k+1]]). What lies outside the bounds is left out; weights of a row inside them sum to 1.
+ */
+export function cut(increases: Increases, bounds: Float64Array): Pieces {
+  const { from, to, rule } = increases;
+  const rows: number[] = [];
+  const cells: number[] = [];
+  const weights: number[] = [];
+  const last = bounds.length - 1;
+  let cell = 0;
+  for (let row = 0; row < rule.length; row++) {
+    if (rule[row] === SKIP) continue;
+    const a = from[row];
+    const t = to[row];
+    if (t <= bounds[0] || a >= bounds[last]) continue;
+    if (!(a < t)) {
+      if (t > bounds[last]) continue;
+      const place = cellOf(bounds, t);
+      rows.push(row);
+      cells.push(place);
+      weights.push(1);
+      continue;
+    }
+    const low = Math.max(a, bounds[0]);
+    if (!(bounds[cell] <= low && low < bounds[cell + 1])) cell = cellAfter(bounds, low);
+    for (let k = cell; k < last && bounds[k] < t; k++) {
+      const part = Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k]);
+      rows.push(row);
+      cells.push(k);
+      weights.push(part / (t - a));
+    }
+  }
+  return {
+    row: Int32Array.from(rows),
+    cell: Int32Array.from(cells),
+    weight: Float64Array.from(weights),
+    count: rows.length,
+  };
+}
+
+/** The cell (bounds[k], bounds[k+1]] that holds a time. */
+export function cellOf(bounds: Float64Array, time: number): number {
+  let low = 0;
+  let high = bounds.length - 1;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (bounds[middle] < time) low = middle;
+    else high = middle;
+  }
+  return low;
+}
+
+/** The cell [bounds[k], bounds[k+1]) in which an interval from a time on begins. */
+function cellAfter(bounds: Float64Array, time: number): number {
+  let low = 0;
+  let high = bounds.length - 1;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (bounds[middle] <= time) low = middle;
+    else high = middle;
+  }
+  return low;
+}

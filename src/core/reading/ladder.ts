@@ -1,0 +1,145 @@
+import type { Interval } from "../histogram/intervals";
+import { type Bounded, quantile, totalCount } from "../histogram/quantile";
+import { makeCells } from "./cells";
+import { distributionOf } from "./distribution";
+import { groupSeries } from "./grouping";
+import { evaluateMeasure } from "./measure";
+import { parseReading } from "./parse";
+import type { Source } from "./source";
+import type { MeasureNode } from "./tree";
+
+/** One release on the ladder: what it did in the window. Times in Unix ms, rates per second. */
+export interface Rung {
+  release: string | null;
+  /** First and last step with traffic: start of the one, end of the other. */
+  servedFrom: number;
+  servedTo: number;
+  calls: number;
+  /** Calls per second by step; null where nothing arrived. */
+  throughput: (number | null)[];
+  peak: number;
+  /** Over the recent part of the window: calls per second and the part of the service's calls. */
+  recentRate: number | null;
+  recentShare: number | null;
+  p50: Bounded | null;
+  p95: Bounded | null;
+  /** Share of failed calls in the window. */
+  errors: number | null;
+  failed: number;
+  /** Share of calls per bin of the shared axis. */
+  heat: number[];
+}
+
+export interface Ladder {
+  times: number[];
+  /** Bounds of the bins of the latency axis, rising, in the metric's unit. */
+  axis: number[];
+  rungs: Rung[];
+  /** From when on "recent" counts. */
+  recentFrom: number;
+}
+
+const BINS = 96;
+/** Observations outside these quantiles do not stretch the axis. */
+const AXIS_FROM = 0.002;
+const AXIS_TO = 0.998;
+
+function nulled(value: number): number | null {
+  return Number.isFinite(value) ? value : null;
+}
+
+function logAxis(all: readonly Interval[]): number[] {
+  const low = quantile(all, AXIS_FROM);
+  const high = quantile(all, AXIS_TO);
+  if (!low || !high) return [];
+  const top = Number.isFinite(high.high) ? high.high : high.value * 2;
+  const from = Math.max(low.low > 0 ? low.low : low.value, top / 1e6) || top / 1e3;
+  const to = Math.max(top, from * 2);
+  return Array.from({ length: BINS + 1 }, (_, i) => from * (to / from) ** (i / BINS));
+}
+
+/** The part of an interval below x on a logarithmic axis, for drawing. */
+function drawnBelow({ low, high }: Interval, x: number, floor: number): number {
+  const from = Math.max(low, floor);
+  if (x >= high) return 1;
+  if (x <= from) return 0;
+  return Number.isFinite(high) ? Math.log(x / from) / Math.log(high / from) : 0;
+}
+
+/** The share of calls in each bin; what lies outside the axis is in the outermost bins. */
+export function heatOf(intervals: readonly Interval[], axis: readonly number[]): number[] {
+  const bins = new Array<number>(Math.max(0, axis.length - 1)).fill(0);
+  const total = totalCount(intervals);
+  if (bins.length === 0 || total <= 0) return bins;
+  const floor = axis[0] / 2;
+  for (const interval of intervals) {
+    let below = 0;
+    for (let i = 0; i < bins.length; i++) {
+      const upTo = i === bins.length - 1 ? 1 : drawnBelow(interval, axis[i + 1], floor);
+      bins[i] += ((upTo - below) * interval.count) / total;
+      below = upTo;
+    }
+  }
+  return bins;
+}
+
+/** How a release's ladder row is computed, as readings; the page states them. */
+export interface LadderReadings {
+  metric: string;
+  /** Which calls count as failed, as a condition. */
+  failed: string;
+}
+
+function measure(text: string): MeasureNode {
+  return parseReading(text).expression as MeasureNode;
+}
+
+/**
+ * The ladder of a service from the histogram of its calls.
+ *
+ * @param steps bounds of the steps of the window
+ * @param recent length of the recent part at the end of the window, ms
+ */
+export function ladderOf(source: Source, steps: Float64Array, readings: LadderReadings, recent: number): Ladder {
+  const name = JSON.stringify(readings.metric);
+  const from = steps[0];
+  const to = steps[steps.length - 1];
+  const recentFrom = Math.max(from, to - recent);
+  const counts = evaluateMeasure(measure(`count of ${name} by release`), source, steps, {});
+  const errors = evaluateMeasure(measure(`share of ${name} that ${readings.failed} by release`), source, Float64Array.of(from, to), {});
+  const lately = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(recentFrom, to), {});
+  const latelyAll = lately.rows.reduce((sum, row) => sum + (Number.isNaN(row.total) ? 0 : row.total), 0);
+  const cells = makeCells(Float64Array.of(from, to), null);
+  const found = groupSeries(source, () => true, ["service.version"]).map((group) => ({
+    release: group.labels["service.version"],
+    intervals: distributionOf(group, cells, source.earliest).window() ?? [],
+  }));
+  const axis = logAxis(found.flatMap(({ intervals }) => intervals));
+  const rowOf = (rows: typeof counts.rows, release: string | null) => rows.find((row) => row.labels["service.version"] === release);
+  const rungs = found.flatMap(({ release, intervals }): Rung[] => {
+    const row = rowOf(counts.rows, release);
+    const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];
+    if (!row || busy.length === 0) return [];
+    const throughput = Array.from(row.values, (value, i) => nulled((value * 1000) / (steps[i + 1] - steps[i])));
+    const recentCalls = rowOf(lately.rows, release)?.total ?? Number.NaN;
+    const share = rowOf(errors.rows, release)?.total ?? Number.NaN;
+    return [
+      {
+        release,
+        servedFrom: steps[busy[0]],
+        servedTo: steps[busy[busy.length - 1] + 1],
+        calls: row.total,
+        throughput,
+        peak: Math.max(...throughput.map((value) => value ?? 0)),
+        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (to - recentFrom) : null,
+        recentShare: recentCalls > 0 ? recentCalls / latelyAll : null,
+        p50: quantile(intervals, 0.5),
+        p95: quantile(intervals, 0.95),
+        errors: nulled(share),
+        failed: share * row.total,
+        heat: heatOf(intervals, axis),
+      },
+    ];
+  });
+  return { times: Array.from(steps.subarray(1)), axis, rungs, recentFrom };
+}

@@ -1,0 +1,328 @@
+import { hasSplitBuckets, quantile, type Bounded, shareUnder } from "../histogram/quantile";
+import type { Interval } from "../histogram/intervals";
+import type { MetricIdentity } from "../metric/model";
+import { comparable, divideUnits, isDimensionless, lenientUnit, NO_UNIT, parseUnit, type Unit } from "../unit/unit";
+import { type Cells, makeCells } from "./cells";
+import { type Picks, predicate } from "./conditions";
+import { distributionOf } from "./distribution";
+import { levelsOf, type Levels } from "./gauge";
+import { groupSeries, type SeriesGroup } from "./grouping";
+import type { Warning } from "./result";
+import { printHow } from "./print";
+import { addUp, type Quantity } from "./scalars";
+import type { Source } from "./source";
+import { type MeasureNode, ReadingError } from "./tree";
+
+/** One row of a measure's answer; NaN where nothing arrived, ±Infinity in bounds where a side is open. */
+export interface Row {
+  labels: Record<string, string | null>;
+  values: Float64Array;
+  low: Float64Array | null;
+  high: Float64Array | null;
+  total: number;
+  totalLow: number;
+  totalHigh: number;
+}
+
+export interface MeasureResult {
+  unit: Unit;
+  share: boolean;
+  rows: Row[];
+  warnings: Warning[];
+}
+
+const SECOND = parseUnit("s");
+
+/** How a metric's points are read: added up, or as levels that hold. */
+function isLevel({ kind, monotonic, temporality }: MetricIdentity): boolean {
+  return kind === "gauge" || (kind === "sum" && !monotonic && temporality === "cumulative");
+}
+
+function isHistogram({ kind }: MetricIdentity): boolean {
+  return kind === "histogram" || kind === "exponential";
+}
+
+/** What each kind of metric can be asked, in words for the error. */
+const ASKED: Record<string, string> = {
+  gauge: "last, mean, min, max or sum",
+  "up-down counter": "last, mean, min, max or sum",
+  counter: "rate, count or share … that",
+  histogram: "rate, count, sum, mean, min, max, share or a percentile",
+  summary: "rate, count, sum or mean",
+};
+
+function kindInWords(identity: MetricIdentity): string {
+  if (identity.kind === "sum") return identity.monotonic ? "counter" : "up-down counter";
+  return identity.kind === "exponential" ? "histogram" : identity.kind;
+}
+
+/** Whether a metric of this kind can answer this measure. */
+export function canAnswer(how: MeasureNode["how"], identity: MetricIdentity): boolean {
+  const kind = kindInWords(identity);
+  const delta = identity.temporality === "delta";
+  switch (how.type) {
+    case "rate":
+    case "count":
+      return kind === "counter" || kind === "histogram" || kind === "summary" || (kind === "up-down counter" && delta);
+    case "sum":
+      return true;
+    case "mean":
+      return kind === "histogram" || kind === "summary" || isLevel(identity);
+    case "min":
+    case "max":
+      return kind === "histogram" || isLevel(identity);
+    case "last":
+      return isLevel(identity) || (kind === "counter" && !delta);
+    case "share that":
+      return kind === "counter" || kind === "histogram" || kind === "summary";
+    default:
+      return kind === "histogram";
+  }
+}
+
+function checkKinds(node: MeasureNode, source: Source): void {
+  for (const { identity } of source.metrics) {
+    if (canAnswer(node.how, identity)) continue;
+    const kind = kindInWords(identity);
+    throw new ReadingError(
+      `${node.metric} is a ${kind}${identity.temporality === "delta" ? " of differences" : ""} and has no ${printHow(node.how)}`,
+      node.from,
+      `ask it for ${ASKED[kind]}`,
+      node.metricPlace.to - node.from,
+    );
+  }
+}
+
+/** The unit of a source; metrics in another unit are turned away before. */
+function unitOf(source: Source): Unit {
+  return source.metrics.length === 0 ? NO_UNIT : lenientUnit(source.metrics[0].identity.unit);
+}
+
+/**
+ * Answers one measure.
+ *
+ * @param steps bounds of the steps, ascending: step k is (steps[k], steps[k+1]]
+ * @throws ReadingError where the metric cannot be asked this
+ */
+export function evaluateMeasure(node: MeasureNode, source: Source, steps: Float64Array, picks: Picks): MeasureResult {
+  checkKinds(node, source);
+  const groups = groupSeries(source, predicate(node.where, picks), node.by);
+  const context: Context = { node, source, cells: makeCells(steps, node.over), picks, warnings: [...source.warnings], unit: unitOf(source) };
+  const result = answer(context, groups);
+  result.rows = result.rows.filter((row) => row.values.some((value) => !Number.isNaN(value)) || !Number.isNaN(row.total));
+  return result;
+}
+
+interface Context {
+  node: MeasureNode;
+  source: Source;
+  cells: Cells;
+  picks: Picks;
+  warnings: Warning[];
+  unit: Unit;
+}
+
+function answer(context: Context, groups: SeriesGroup[]): MeasureResult {
+  const { how } = context.node;
+  const levels = context.source.metrics.length > 0 && context.source.metrics.every(({ identity }) => isLevel(identity));
+  switch (how.type) {
+    case "rate":
+      return rate(context, groups);
+    case "count":
+      return { ...finish(context, groups.map((group) => counted(context, group, "count"))), unit: countUnit(context) };
+    case "sum":
+      return finish(context, groups.map((group) => (levels ? levelRow(context, group, "sum") : counted(context, group, "sum"))));
+    case "mean":
+      return finish(context, groups.map((group) => (levels ? levelRow(context, group, "mean") : meanRow(context, group))));
+    case "min":
+    case "max": {
+      const end = how.type;
+      if (levels) return finish(context, groups.map((group) => levelRow(context, group, end)));
+      return finish(context, groups.map((group) => boundedRow(context, group, (found) => extreme(found, end))));
+    }
+    case "last":
+      return finish(context, groups.map((group) => levelRow(context, group, "last")));
+    case "percentile": {
+      const rows = groups.map((group) => boundedRow(context, group, (found) => quantile(found, how.percent / 100)));
+      if (rows.some((row) => row.totalHigh === Number.POSITIVE_INFINITY || row.high?.includes(Number.POSITIVE_INFINITY))) {
+        context.warnings.push({ code: "open-bucket", message: `some p${how.percent} lie in the last bucket, which has no upper bound: they are at least what is shown` });
+      }
+      return finish(context, rows);
+    }
+    case "share under":
+    case "share over":
+      return shareOfBound(context, groups, how);
+    case "share that":
+      return shareThat(context, groups);
+  }
+}
+
+function finish({ unit, warnings }: Context, rows: Row[]): MeasureResult {
+  return { unit, share: false, rows, warnings };
+}
+
+/** Calls and observations have no unit of their own; a counter counts its unit. */
+function countUnit({ source, unit }: Context): Unit {
+  return source.metrics.some(({ identity }) => isHistogram(identity) || identity.kind === "summary") ? NO_UNIT : unit;
+}
+
+function plainRow(labels: Row["labels"], values: Float64Array, total: number): Row {
+  return { labels, values, low: null, high: null, total, totalLow: Number.NaN, totalHigh: Number.NaN };
+}
+
+function counted({ cells, source, warnings }: Context, group: SeriesGroup, quantity: Quantity): Row {
+  const { steps, total, withoutSum } = addUp(group, quantity, cells, source.earliest);
+  if (withoutSum && !warnings.some(({ code }) => code === "no-sum")) {
+    warnings.push({ code: "no-sum", message: "some points came without a sum and count as 0 here" });
+  }
+  return plainRow(group.labels, steps, total);
+}
+
+function rate(context: Context, groups: SeriesGroup[]): MeasureResult {
+  const { cells } = context;
+  const { bounds, windowStart } = cells;
+  const windowSeconds = (bounds[bounds.length - 1] - bounds[windowStart]) / 1000;
+  const rows = groups.map((group) => {
+    const row = counted(context, group, "count");
+    for (let i = 0; i < row.values.length; i++) row.values[i] /= cells.seconds[i];
+    row.total /= windowSeconds;
+    return row;
+  });
+  return { ...finish(context, rows), unit: divideUnits(countUnit(context), SECOND) };
+}
+
+function meanRow(context: Context, group: SeriesGroup): Row {
+  const sums = counted(context, group, "sum");
+  const counts = counted(context, group, "count");
+  for (let i = 0; i < sums.values.length; i++) sums.values[i] = divided(sums.values[i], counts.values[i]);
+  sums.total = divided(sums.total, counts.total);
+  return sums;
+}
+
+function divided(a: number, b: number): number {
+  return b === 0 ? Number.NaN : a / b;
+}
+
+/** Brings levels of several series together: the mean of means, the sum of last values, the least, the greatest. */
+function levelRow({ cells }: Context, group: SeriesGroup, what: keyof Levels | "sum"): Row {
+  const steps = cells.first.length;
+  const slide = cells.bounds.length - 1 !== steps;
+  const window = Float64Array.of(cells.bounds[cells.windowStart], cells.bounds[cells.bounds.length - 1]);
+  const values = new Float64Array(steps).fill(Number.NaN);
+  const counts = new Float64Array(steps);
+  const join = joins[what];
+  let total = Number.NaN;
+  let totalCount = 0;
+  for (const { series } of group.members) {
+    const column = what === "sum" ? "last" : what;
+    const own = slide
+      ? Float64Array.from({ length: steps }, (_, i) => levelsOf(series.parts, Float64Array.of(cells.bounds[cells.first[i]], cells.bounds[cells.after[i]]))[column][0])
+      : levelsOf(series.parts, cells.bounds)[column];
+    for (let i = 0; i < steps; i++) {
+      if (Number.isNaN(own[i])) continue;
+      values[i] = counts[i]++ === 0 ? own[i] : join(values[i], own[i]);
+    }
+    const whole = levelsOf(series.parts, window)[column][0];
+    if (!Number.isNaN(whole)) total = totalCount++ === 0 ? whole : join(total, whole);
+  }
+  if (what === "mean") {
+    for (let i = 0; i < steps; i++) values[i] /= counts[i] || 1;
+    total /= totalCount || 1;
+  }
+  return plainRow(group.labels, values, total);
+}
+
+const add = (a: number, b: number) => a + b;
+/** `last` over several series is their sum: queue depths of instances add up. */
+const joins: Record<keyof Levels | "sum", (a: number, b: number) => number> = {
+  sum: add,
+  mean: add,
+  last: add,
+  min: Math.min,
+  max: Math.max,
+};
+
+function extreme(intervals: readonly Interval[], end: "min" | "max"): Bounded | null {
+  let found: Interval | null = null;
+  for (const interval of intervals) {
+    if (interval.count < 1e-9) continue;
+    if (!found || (end === "max" ? interval.high > found.high || (interval.high === found.high && interval.low > found.low) : interval.low < found.low)) found = interval;
+  }
+  if (!found) return null;
+  const wanted = end === "max" ? found.high : found.low;
+  const other = end === "max" ? found.low : found.high;
+  return { value: Number.isFinite(wanted) ? wanted : other, low: found.low, high: found.high };
+}
+
+/** A row of values with bounds, each taken from the merged buckets of its step. */
+function boundedRow({ cells, source, warnings }: Context, group: SeriesGroup, take: (found: Interval[]) => Bounded | null): Row {
+  const distribution = distributionOf(group, cells, source.earliest);
+  const steps = cells.first.length;
+  const values = new Float64Array(steps).fill(Number.NaN);
+  const low = values.slice();
+  const high = values.slice();
+  for (let i = 0; i < steps; i++) {
+    const found = distribution.step(i);
+    const bounded = found && take(found);
+    if (!bounded) continue;
+    values[i] = bounded.value;
+    low[i] = bounded.low;
+    high[i] = bounded.high;
+  }
+  const all = distribution.window();
+  const total = all && take(all);
+  if (all && hasSplitBuckets(all) && !warnings.some(({ code }) => code === "split-buckets")) {
+    warnings.push({
+      code: "split-buckets",
+      message: "histograms with different bounds were merged on the union of their bounds; the stated bounds hold all the same",
+    });
+  }
+  return {
+    labels: group.labels,
+    values,
+    low,
+    high,
+    total: total ? total.value : Number.NaN,
+    totalLow: total ? total.low : Number.NaN,
+    totalHigh: total ? total.high : Number.NaN,
+  };
+}
+
+function shareOfBound(
+  context: Context,
+  groups: SeriesGroup[],
+  how: { type: "share under" | "share over"; bound: number; unit: string },
+): MeasureResult {
+  const { node, unit } = context;
+  const given = how.unit === "" ? null : parseUnit(how.unit);
+  if (given && !comparable(given, unit) && !(isDimensionless(given) && isDimensionless(unit))) {
+    throw new ReadingError(`${how.unit} does not compare with ${node.metric}, which is in ${context.source.metrics[0]?.identity.unit || "no unit"}`, node.from, "give the bound in the metric's kind of unit", node.metricPlace.to - node.from);
+  }
+  const bound = given ? (how.bound * given.scale) / unit.scale : how.bound;
+  const over = how.type === "share over";
+  const take = (found: Interval[]): Bounded | null => {
+    const under = shareUnder(found, bound);
+    if (!under || !over) return under;
+    return { value: 1 - under.value, low: 1 - under.high, high: 1 - under.low };
+  };
+  const rows = groups.map((group) => boundedRow(context, group, take));
+  return { ...finish(context, rows), unit: NO_UNIT, share: true };
+}
+
+function shareThat(context: Context, groups: SeriesGroup[]): MeasureResult {
+  const passes = predicate(context.node.that, context.picks);
+  const rows = groups.map((group) => {
+    const all = counted(context, group, "count");
+    const members = group.members.filter(({ series }) => passes(series.attributes));
+    const part = counted(context, { ...group, members }, "count");
+    for (let i = 0; i < all.values.length; i++) all.values[i] = divided(partOf(part.values[i], all.values[i]), all.values[i]);
+    all.total = divided(partOf(part.total, all.total), all.total);
+    return all;
+  });
+  return { ...finish(context, rows), unit: NO_UNIT, share: true };
+}
+
+/** No part where there is a whole is a part of 0. */
+function partOf(part: number, whole: number): number {
+  return Number.isNaN(part) && !Number.isNaN(whole) ? 0 : part;
+}

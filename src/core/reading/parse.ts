@@ -1,0 +1,375 @@
+import { RE2JS } from "re2js";
+import { parseUnit, UnitError } from "../unit/unit";
+import { nearest } from "./nearest";
+import { lex, type Token } from "./lex";
+import {
+  type Condition,
+  canonicalAttribute,
+  type Expression,
+  type How,
+  type MeasureNode,
+  type Operator,
+  PLAIN_HOWS,
+  type PlainHow,
+  ReadingError,
+  type ReadingTree,
+  type Test,
+  type TestValue,
+  type TextOperator,
+} from "./tree";
+
+const MOST_LENGTH = 4000;
+const MOST_DEPTH = 50;
+
+/** Milliseconds of each duration unit. */
+export const DURATIONS: Readonly<Record<string, number>> = {
+  ms: 1,
+  s: 1000,
+  m: 60_000,
+  min: 60_000,
+  h: 3600_000,
+  d: 86400_000,
+  w: 604800_000,
+};
+
+const HOW_WORDS = [...PLAIN_HOWS, "share", "p50", "p95", "p99"];
+const CLAUSES = ["that", "where", "by", "over", "every", "top", "bottom", "shifted", "as"];
+
+/**
+ * Parses the text of a reading.
+ *
+ * ```
+ * reading = expr [ "as" string ]
+ * expr    = term { ("+" | "-" | "*" | "/") term }
+ * term    = number [unit] | measure | "(" expr ")"
+ * measure = how "of" metric { clause }
+ * ```
+ * @throws ReadingError with the offset of what could not be understood
+ */
+export function parseReading(text: string): ReadingTree {
+  if (text.length > MOST_LENGTH) throw new ReadingError(`a reading has at most ${MOST_LENGTH} characters`, MOST_LENGTH);
+  return new Parser(lex(text)).reading();
+}
+
+class Parser {
+  private at = 0;
+  private depth = 0;
+
+  constructor(private readonly tokens: Token[]) {}
+
+  private get token(): Token {
+    return this.tokens[this.at];
+  }
+
+  private fail(message: string, hint = "", token = this.token): never {
+    throw new ReadingError(message, token.from, hint, Math.max(1, token.to - token.from));
+  }
+
+  private next(): Token {
+    const { token } = this;
+    if (token.kind !== "end") this.at++;
+    return token;
+  }
+
+  private isWord(...words: string[]): boolean {
+    return this.token.kind === "word" && words.includes(this.token.text);
+  }
+
+  private isSymbol(...symbols: string[]): boolean {
+    return this.token.kind === "symbol" && symbols.includes(this.token.text);
+  }
+
+  private take(word: string): boolean {
+    if (!this.isWord(word)) return false;
+    this.at++;
+    return true;
+  }
+
+  private takeSymbol(symbol: string): boolean {
+    if (!this.isSymbol(symbol)) return false;
+    this.at++;
+    return true;
+  }
+
+  private expect(word: string, hint: string): void {
+    if (!this.take(word)) this.fail(`"${word}" is expected here`, hint);
+  }
+
+  private deeper<T>(inner: () => T): T {
+    if (++this.depth > MOST_DEPTH) this.fail("nested too deeply");
+    const result = inner();
+    this.depth--;
+    return result;
+  }
+
+  reading(): ReadingTree {
+    if (this.token.kind === "end") this.fail("the reading is empty", "for example: rate of http.server.request.duration by release");
+    const expression = this.sum();
+    let title: string | null = null;
+    if (this.take("as")) {
+      if (this.token.kind !== "string") this.fail("a name in quotes is expected after as", 'for example: as "slow calls"');
+      title = this.next().text;
+    }
+    const rest = this.token as Token;
+    if (rest.kind !== "end") {
+      const near = rest.kind === "word" ? nearest(rest.text, CLAUSES) : null;
+      this.fail(`"${rest.text}" is not expected here`, near ? `did you mean ${near}?` : `clauses are ${CLAUSES.join(", ")}`);
+    }
+    return { expression, title };
+  }
+
+  private sum(): Expression {
+    return this.deeper(() => this.chain(["+", "-"], () => this.chain(["*", "/"], () => this.term())));
+  }
+
+  private chain(operators: Operator[], operand: () => Expression): Expression {
+    let left = operand();
+    while (this.isSymbol(...operators)) {
+      const operator = this.next().text as Operator;
+      const right = operand();
+      left = { type: "binary", operator, left, right, from: left.from, to: right.to };
+    }
+    return left;
+  }
+
+  private term(): Expression {
+    const { token } = this;
+    if (this.takeSymbol("(")) {
+      const inner = this.sum();
+      if (!this.takeSymbol(")")) this.fail("a closing ) is missing", "every ( needs its )");
+      return inner;
+    }
+    if (token.kind === "number" || this.isSymbol("-")) {
+      const value = this.number();
+      const unit = this.unit();
+      return { type: "number", value, unit, from: token.from, to: this.tokens[this.at - 1].to };
+    }
+    return this.measure();
+  }
+
+  private number(): number {
+    const sign = this.takeSymbol("-") ? -1 : 1;
+    if (this.token.kind !== "number") this.fail("a number is expected here");
+    return sign * Number(this.next().text);
+  }
+
+  /** A unit right behind a number, if there is one. */
+  private unit(): string {
+    const { token } = this;
+    if (token.kind === "symbol" && (token.text === "%" || token.text.startsWith("{"))) return this.next().text;
+    if (token.kind !== "word" || CLAUSES.includes(token.text) || ["of", "and", "or"].includes(token.text)) return "";
+    try {
+      parseUnit(token.text);
+    } catch (error) {
+      if (error instanceof UnitError) this.fail(error.message, "units are UCUM codes: s, ms, By, MiBy, %");
+      throw error;
+    }
+    return this.next().text;
+  }
+
+  private measure(): MeasureNode {
+    const { from } = this.token;
+    const how = this.how();
+    this.expect("of", "a reading says what of which metric: rate of loan.reserved");
+    const source = this.token;
+    if (source.kind !== "word" && source.kind !== "string") this.fail("the name of a metric is expected here", 'unusual names stand in quotes: "my metric"');
+    this.at++;
+    const node: MeasureNode = {
+      type: "measure",
+      how,
+      metric: source.text,
+      metricPlace: { from: source.from, to: source.to },
+      that: null,
+      where: null,
+      by: [],
+      over: null,
+      every: null,
+      limit: null,
+      shifted: null,
+      from,
+      to: source.to,
+    };
+    while (this.clause(node));
+    if (how.type === "share that" && !node.that)
+      this.fail("a share needs a bound or a condition", "share under 300 ms of …, or share of … that attribute is value");
+    if (how.type !== "share that" && node.that)
+      this.fail("that goes with share", "use where to choose what is read", this.tokens[this.at - 1]);
+    node.to = this.tokens[this.at - 1].to;
+    return node;
+  }
+
+  private how(): How {
+    const { token } = this;
+    if (token.kind !== "word") this.fail("a measure is expected here", `one of ${HOW_WORDS.join(", ")}`);
+    const percentile = /^p(\d+(?:\.\d+)?)$/.exec(token.text);
+    if (percentile) {
+      const percent = Number(percentile[1]);
+      if (percent <= 0 || percent >= 100) this.fail("a percentile lies between p0 and p100", "for example p95 or p99.9");
+      this.at++;
+      return { type: "percentile", percent };
+    }
+    if (token.text === "share") {
+      this.at++;
+      if (!this.isWord("under", "over")) return { type: "share that" };
+      const side = this.next().text as "under" | "over";
+      const bound = this.number();
+      return { type: `share ${side}`, bound, unit: this.unit() };
+    }
+    if (!PLAIN_HOWS.includes(token.text as PlainHow)) {
+      const near = nearest(token.text, HOW_WORDS);
+      this.fail(`"${token.text}" is not a measure`, near ? `did you mean ${near}?` : `measures are ${HOW_WORDS.join(", ")}`);
+    }
+    this.at++;
+    return { type: token.text as PlainHow };
+  }
+
+  private once(given: boolean, word: string, token: Token): void {
+    if (given) this.fail(`${word} stands twice`, "", token);
+  }
+
+  private clause(node: MeasureNode): boolean {
+    const { token } = this;
+    if (token.kind !== "word") return false;
+    switch (token.text) {
+      case "that":
+        this.once(node.that !== null, "that", this.next());
+        node.that = this.condition();
+        return true;
+      case "where":
+        this.once(node.where !== null, "where", this.next());
+        node.where = this.condition();
+        return true;
+      case "by":
+        this.once(node.by.length > 0, "by", this.next());
+        do node.by.push(this.attribute());
+        while (this.takeSymbol(","));
+        return true;
+      case "over":
+        this.once(node.over !== null, "over", this.next());
+        node.over = this.duration();
+        return true;
+      case "every":
+        this.once(node.every !== null, "every", this.next());
+        node.every = this.duration();
+        return true;
+      case "shifted":
+        this.once(node.shifted !== null, "shifted", this.next());
+        node.shifted = this.duration();
+        return true;
+      case "top":
+      case "bottom": {
+        this.once(node.limit !== null, token.text, this.next());
+        const place = this.token;
+        const count = this.number();
+        if (!Number.isInteger(count) || count < 1) this.fail("a whole number from 1 is expected", "for example: top 5", place);
+        node.limit = { end: token.text, count };
+        return true;
+      }
+      default:
+        return false;
+    }
+  }
+
+  private duration(): number {
+    const place = this.token;
+    const value = this.number();
+    const unit = this.token.kind === "word" ? this.next().text : "";
+    const factor = Object.hasOwn(DURATIONS, unit) ? DURATIONS[unit] : undefined;
+    if (factor === undefined || !(value > 0)) this.fail("a duration is expected", "for example 30s, 5m, 1h, 7d, 1w", place);
+    return value * factor;
+  }
+
+  private attribute(): string {
+    const { token } = this;
+    if (token.kind !== "word" && token.kind !== "string") this.fail("the name of an attribute is expected here");
+    this.at++;
+    return canonicalAttribute(token.text);
+  }
+
+  private condition(): Condition {
+    return this.deeper(() => {
+      let left = this.conjunction();
+      while (this.take("or")) left = { type: "or", left, right: this.conjunction() };
+      return left;
+    });
+  }
+
+  private conjunction(): Condition {
+    let left = this.simpleCondition();
+    while (this.take("and")) left = { type: "and", left, right: this.simpleCondition() };
+    return left;
+  }
+
+  private simpleCondition(): Condition {
+    if (this.takeSymbol("(")) {
+      const inner = this.condition();
+      if (!this.takeSymbol(")")) this.fail("a closing ) is missing", "every ( needs its )");
+      return inner;
+    }
+    return { type: "test", test: this.test() };
+  }
+
+  private test(): Test {
+    const attribute = this.attribute();
+    if (this.token.kind === "symbol" && ["<", "<=", ">", ">="].includes(this.token.text)) {
+      const operator = this.next().text as "<" | "<=" | ">" | ">=";
+      return { attribute, operator, number: this.number(), unit: this.unit() };
+    }
+    if (this.take("is")) return this.isTest(attribute);
+    const negated = this.take("not");
+    const operator = this.textOperator();
+    if (!operator)
+      this.fail("a test is expected here", "is, is not, is one of, contains, starts with, ends with, matches, <, >, is there, is missing");
+    const place = this.token;
+    const text = this.value();
+    if (operator === "matches" && text.type === "literal") {
+      try {
+        RE2JS.compile(String(text.value));
+      } catch (error) {
+        this.fail(`this pattern is not understood: ${(error as Error).message}`, "patterns are written in RE2 syntax", place);
+      }
+    }
+    return { attribute, operator, negated, text };
+  }
+
+  private textOperator(): TextOperator | null {
+    if (this.take("contains")) return "contains";
+    if (this.take("matches")) return "matches";
+    if (this.isWord("starts", "ends")) {
+      const word = this.next().text;
+      this.expect("with", `${word} with "…"`);
+      return `${word} with` as TextOperator;
+    }
+    return null;
+  }
+
+  private isTest(attribute: string): Test {
+    if (this.take("there")) return { attribute, operator: "is there" };
+    if (this.take("missing")) return { attribute, operator: "is missing" };
+    const negated = this.take("not");
+    if (!this.isWord("one")) return { attribute, operator: negated ? "is not" : "is", value: this.value() };
+    this.at++;
+    this.expect("of", 'is one of ("a", "b")');
+    if (!this.takeSymbol("(")) this.fail("a list in brackets is expected", 'is one of ("a", "b")');
+    const values: TestValue[] = [];
+    do values.push(this.value());
+    while (this.takeSymbol(","));
+    if (!this.takeSymbol(")")) this.fail("the list is not closed", 'is one of ("a", "b")');
+    return { attribute, operator: negated ? "is not one of" : "is one of", values };
+  }
+
+  private value(): TestValue {
+    const { token } = this;
+    if (token.kind === "pick") {
+      this.at++;
+      return { type: "pick", name: token.text };
+    }
+    if (token.kind === "string") {
+      this.at++;
+      return { type: "literal", value: token.text };
+    }
+    if (token.kind === "number" || this.isSymbol("-")) return { type: "literal", value: this.number() };
+    if (this.isWord("true", "false")) return { type: "literal", value: this.next().text === "true" };
+    return this.fail("a value is expected here", token.kind === "word" ? `put it into quotes: "${token.text}"` : 'a text in quotes, a number, true or false');
+  }
+}

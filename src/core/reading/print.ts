@@ -1,0 +1,105 @@
+import { DURATIONS } from "./parse";
+import {
+  type Condition,
+  type Expression,
+  type How,
+  type MeasureNode,
+  type ReadingTree,
+  shortAttribute,
+  type Test,
+  type TestValue,
+} from "./tree";
+
+const PLAIN_NAME = /^[\p{L}_][\p{L}\p{N}_]*(?:[./-][\p{L}\p{N}_]+)*$/u;
+
+function quote(text: string): string {
+  return `"${text.replace(/[\\"]/g, "\\$&")}"`;
+}
+
+function name(text: string): string {
+  return PLAIN_NAME.test(text) ? text : quote(text);
+}
+
+/** A duration in the largest unit that holds it as a whole: 300000 ms is "5m". */
+export function printDuration(ms: number): string {
+  for (const unit of ["w", "d", "h", "m", "s"]) if (ms % DURATIONS[unit] === 0) return `${ms / DURATIONS[unit]}${unit}`;
+  return `${ms}ms`;
+}
+
+export function printHow(how: How): string {
+  switch (how.type) {
+    case "percentile":
+      return `p${how.percent}`;
+    case "share under":
+    case "share over":
+      return `${how.type} ${how.bound}${how.unit ? ` ${how.unit}` : ""}`;
+    case "share that":
+      return "share";
+    default:
+      return how.type;
+  }
+}
+
+export function printValue(value: TestValue): string {
+  if (value.type === "pick") return `<${value.name}>`;
+  return typeof value.value === "string" ? quote(value.value) : String(value.value);
+}
+
+export function printTest(test: Test): string {
+  const attribute = name(shortAttribute(test.attribute));
+  switch (test.operator) {
+    case "is":
+    case "is not":
+      return `${attribute} ${test.operator} ${printValue(test.value)}`;
+    case "is one of":
+    case "is not one of":
+      return `${attribute} ${test.operator} (${test.values.map(printValue).join(", ")})`;
+    case "is there":
+    case "is missing":
+      return `${attribute} ${test.operator}`;
+    case "<":
+    case "<=":
+    case ">":
+    case ">=":
+      return `${attribute} ${test.operator} ${test.number}${test.unit ? ` ${test.unit}` : ""}`;
+    default:
+      return `${attribute} ${test.negated ? "not " : ""}${test.operator} ${printValue(test.text)}`;
+  }
+}
+
+export function printCondition(condition: Condition, inside: "and" | "or" = "or"): string {
+  if (condition.type === "test") return printTest(condition.test);
+  const right = condition.right.type === condition.type ? bracketed(condition.right) : printCondition(condition.right, condition.type);
+  const text = `${printCondition(condition.left, condition.type)} ${condition.type} ${right}`;
+  return condition.type === "or" && inside === "and" ? `(${text})` : text;
+}
+
+function bracketed(condition: Condition): string {
+  return `(${printCondition(condition)})`;
+}
+
+function printMeasure(node: MeasureNode): string {
+  const parts = [`${printHow(node.how)} of ${name(node.metric)}`];
+  if (node.that) parts.push(`that ${printCondition(node.that)}`);
+  if (node.where) parts.push(`where ${printCondition(node.where)}`);
+  if (node.by.length > 0) parts.push(`by ${node.by.map((attribute) => name(shortAttribute(attribute))).join(", ")}`);
+  if (node.over !== null) parts.push(`over ${printDuration(node.over)}`);
+  if (node.every !== null) parts.push(`every ${printDuration(node.every)}`);
+  if (node.limit) parts.push(`${node.limit.end} ${node.limit.count}`);
+  if (node.shifted !== null) parts.push(`shifted ${printDuration(node.shifted)}`);
+  return parts.join(" ");
+}
+
+function printExpression(node: Expression, strength = 0, right = false): string {
+  if (node.type === "measure") return printMeasure(node);
+  if (node.type === "number") return `${node.value}${node.unit ? ` ${node.unit}` : ""}`;
+  const own = node.operator === "+" || node.operator === "-" ? 1 : 2;
+  const text = `${printExpression(node.left, own)} ${node.operator} ${printExpression(node.right, own, true)}`;
+  return own < strength || (own === strength && right) ? `(${text})` : text;
+}
+
+/** The text of a reading; parsing it gives an equal tree. */
+export function printReading(tree: ReadingTree): string {
+  const text = printExpression(tree.expression);
+  return tree.title === null ? text : `${text} as ${quote(tree.title)}`;
+}

@@ -1,0 +1,34 @@
+/** What a reading answers. */
+
+export interface Warning {
+  code: string;
+  message: string;
+}
+
+export interface ReadingSeries {
+  labels: Record<string, string | null>;
+  /** One per step; null where nothing arrived. */
+  values: (number | null)[];
+  /** Bounds of the true value, only where values have bounds; null in a place: no bound on that side. */
+  low?: (number | null)[];
+  high?: (number | null)[];
+  /** The value of the whole window, computed over the whole window. */
+  total: number | null;
+  totalLow?: number | null;
+  totalHigh?: number | null;
+}
+
+export interface ReadingResult {
+  reading: string;
+  unit: string;
+  /** Whether values without unit are parts of a whole. */
+  share: boolean;
+  from: number;
+  to: number;
+  every: number;
+  /** Ends of the steps, Unix ms. */
+  times: number[];
+  series: ReadingSeries[];
+  warnings: Warning[];
+  resolution: "raw";
+}

@@ -1,0 +1,24 @@
+import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
+import type { Warning } from "./result";
+
+/** One series with its points in time order: a set per layout, as `assemble` gives them. */
+export interface SourceSeries {
+  /** Resource and point attributes in one; a point's own attribute wins over its resource's. */
+  attributes: Attributes;
+  parts: PointSet[];
+}
+
+/** The series of one metric. */
+export interface MetricSource {
+  identity: MetricIdentity;
+  series: SourceSeries[];
+}
+
+/** All that a measure reads: the metrics of its name (several where kind, unit or temporality changed). */
+export interface Source {
+  metrics: MetricSource[];
+  /** The start of what was read, Unix ms. */
+  earliest: number;
+  /** What the reader should know about how this was read. */
+  warnings: Warning[];
+}

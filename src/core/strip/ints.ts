@@ -1,0 +1,232 @@
+import { type ByteReader, type ByteWriter, StripError } from "./bytes";
+
+/**
+ * Columns of integers. Differences of order 0, 1 or 2 are taken, then blocks of 128 are stored as
+ * base + residual in the fewest bits, with up to 12 outliers (counter resets, pauses) patched in afterwards.
+ * Short columns are plain signed varints. Frame of reference with patches: Zukowski et al. 2006.
+ */
+
+/** Integers up to this size stay exact through second differences. */
+export const LARGEST = 2 ** 50;
+
+const BLOCK = 128;
+const SHORT = 32;
+const MOST_OUTLIERS = 12;
+const CONSTANT = 3;
+const PACKED = 4;
+
+const residuals = new Float64Array(BLOCK);
+const sorted = new Float64Array(BLOCK);
+const high = new Float64Array(BLOCK);
+const low = new Float64Array(BLOCK);
+
+function bitsFor(span: number): number {
+  return span < 1 ? 0 : span < 0x100000000 ? 32 - Math.clz32(span) : 64 - Math.clz32(Math.floor(span / 0x100000000));
+}
+
+function difference(values: ArrayLike<number>, i: number, order: number): number {
+  if (order === 0) return values[i];
+  if (order === 1) return values[i] - values[i - 1];
+  return values[i] - 2 * values[i - 1] + values[i - 2];
+}
+
+/** A cheap measure of what a column costs at an order: bits of the differences, from its first block. */
+function costOf(values: ArrayLike<number>, count: number, order: number): number {
+  const end = Math.min(count, BLOCK);
+  let cost = 0;
+  for (let i = order; i < end; i++) cost += bitsFor(Math.abs(difference(values, i, order)));
+  return cost;
+}
+
+/** Order 0 is charged by its span, since the base is subtracted there. */
+function spanCost(values: ArrayLike<number>, count: number): number {
+  const end = Math.min(count, BLOCK);
+  let least = Number.POSITIVE_INFINITY;
+  let most = Number.NEGATIVE_INFINITY;
+  for (let i = 0; i < end; i++) {
+    const value = values[i];
+    if (value < least) least = value;
+    if (value > most) most = value;
+  }
+  return bitsFor(most - least) * end;
+}
+
+function chooseOrder(values: ArrayLike<number>, count: number): number {
+  let order = 0;
+  let best = spanCost(values, count);
+  for (let candidate = 1; candidate <= 2 && candidate < count; candidate++) {
+    const cost = costOf(values, count, candidate) + Math.min(count, BLOCK);
+    if (cost < best * 0.95) {
+      best = cost;
+      order = candidate;
+    }
+  }
+  return order;
+}
+
+/** Writes `count` integers, each at most LARGEST in size. */
+export function writeInts(out: ByteWriter, values: ArrayLike<number>, count: number): void {
+  if (count === 0) return;
+  let same = true;
+  for (let i = 1; i < count && same; i++) same = values[i] === values[0];
+  if (same) {
+    out.byte(CONSTANT);
+    out.zigzag(values[0]);
+    return;
+  }
+  const order = chooseOrder(values, count);
+  if (count < SHORT) {
+    out.byte(order);
+    for (let i = 0; i < count; i++) out.zigzag(difference(values, i, Math.min(order, i)));
+    return;
+  }
+  out.byte(order | PACKED);
+  for (let i = 0; i < order; i++) out.zigzag(difference(values, i, i));
+  for (let from = order; from < count; from += BLOCK) {
+    const size = Math.min(BLOCK, count - from);
+    if (order === 0) for (let i = 0; i < size; i++) residuals[i] = values[from + i];
+    else if (order === 1) for (let i = 0; i < size; i++) residuals[i] = values[from + i] - values[from + i - 1];
+    else for (let i = 0; i < size; i++) residuals[i] = difference(values, from + i, 2);
+    writeBlock(out, size);
+  }
+}
+
+function writeBlock(out: ByteWriter, size: number): void {
+  let base = Number.POSITIVE_INFINITY;
+  let top = Number.NEGATIVE_INFINITY;
+  let total = 0;
+  for (let i = 0; i < size; i++) {
+    const value = residuals[i];
+    if (value < base) base = value;
+    if (value > top) top = value;
+    total += value;
+  }
+  let width = bitsFor(top - base);
+  const mean = total / size;
+  let spread = 0;
+  for (let i = 0; i < size; i++) spread += Math.abs(residuals[i] - mean);
+  let patched = false;
+  // Only a span far beyond the usual deviation can be worth patching; sorting tells.
+  if (width > 1 && (spread / size) * 6 < top - base) {
+    const found = bestWindow(size, base, width);
+    if (found.gain > 0) {
+      base = found.base;
+      width = found.width;
+      patched = true;
+    }
+  }
+  out.zigzag(base);
+  out.byte(patched ? width | 128 : width);
+  if (patched) writeOutliers(out, size, base, width);
+  for (let i = 0; i < size; i++) residuals[i] -= base;
+  pack(out, size, width);
+}
+
+/** The base and width that leave at most MOST_OUTLIERS outside at the least cost. */
+function bestWindow(size: number, base: number, width: number): { base: number; width: number; gain: number } {
+  for (let i = 0; i < size; i++) sorted[i] = residuals[i];
+  const inOrder = sorted.subarray(0, size).sort();
+  let best = { base, width, gain: 0 };
+  const most = Math.min(MOST_OUTLIERS, size - 1);
+  for (let below = 0; below <= most; below++) {
+    for (let above = 0; above + below <= most; above++) {
+      const narrow = bitsFor(inOrder[size - 1 - above] - inOrder[below]);
+      const gain = (width - narrow) * size - (below + above) * (16 + width) - 8;
+      if (gain > best.gain) best = { base: inOrder[below], width: narrow, gain };
+    }
+  }
+  return best;
+}
+
+function writeOutliers(out: ByteWriter, size: number, base: number, width: number): void {
+  const limit = 2 ** width;
+  let outliers = 0;
+  for (let i = 0; i < size; i++) if (residuals[i] < base || residuals[i] - base >= limit) outliers++;
+  out.byte(outliers);
+  for (let i = 0; i < size; i++) {
+    if (residuals[i] >= base && residuals[i] - base < limit) continue;
+    out.byte(i);
+    const far = residuals[i] - base;
+    out.byte(far < 0 ? 1 : 0);
+    out.varint(Math.abs(far));
+    residuals[i] = base;
+  }
+}
+
+function pack(out: ByteWriter, size: number, width: number): void {
+  if (width <= 32) {
+    out.bits(residuals, size, width);
+    return;
+  }
+  for (let i = 0; i < size; i++) {
+    high[i] = Math.floor(residuals[i] / 0x100000000);
+    low[i] = residuals[i] - high[i] * 0x100000000;
+  }
+  out.bits(low, size, 32);
+  out.bits(high, size, width - 32);
+}
+
+/** Reads `count` integers into `out` from `offset` on. */
+export function readInts(input: ByteReader, out: Float64Array, count: number, offset = 0): void {
+  if (count === 0) return;
+  const head = input.byte();
+  if (head === CONSTANT) {
+    out.fill(input.zigzag(), offset, offset + count);
+    return;
+  }
+  const order = head & 3;
+  if (head > (PACKED | 2) || order === 3) throw new StripError(`unknown integer column ${head}`);
+  if (head & PACKED) {
+    for (let i = 0; i < order && i < count; i++) out[offset + i] = input.zigzag();
+    for (let from = order; from < count; from += BLOCK) {
+      readBlock(input, out, offset + from, Math.min(BLOCK, count - from));
+    }
+  } else {
+    for (let i = 0; i < count; i++) out[offset + i] = input.zigzag();
+  }
+  if (order === 1) sumOnce(out, offset, count);
+  else if (order === 2) sumTwice(out, offset, count);
+}
+
+function sumOnce(out: Float64Array, offset: number, count: number): void {
+  let value = 0;
+  for (let i = offset; i < offset + count; i++) {
+    value += out[i];
+    out[i] = value;
+  }
+}
+
+function sumTwice(out: Float64Array, offset: number, count: number): void {
+  let value = out[offset];
+  let slope = 0;
+  for (let i = offset + 1; i < offset + count; i++) {
+    slope += out[i];
+    value += slope;
+    out[i] = value;
+  }
+}
+
+function readBlock(input: ByteReader, out: Float64Array, offset: number, size: number): void {
+  const base = input.zigzag();
+  const head = input.byte();
+  const width = head & 127;
+  if (width > 54) throw new StripError(`block of ${width} bits`);
+  const outliers: number[] = [];
+  if (head & 128) {
+    const many = input.byte();
+    for (let i = 0; i < many; i++) {
+      const place = input.byte();
+      if (place >= size) throw new StripError(`outlier ${place} in a block of ${size}`);
+      const negative = input.byte();
+      const far = input.varint();
+      outliers.push(place, base + (negative ? -far : far));
+    }
+  }
+  if (width <= 32) input.bits(out, offset, size, width, base);
+  else {
+    input.bits(low, 0, size, 32, 0);
+    input.bits(high, 0, size, width - 32, 0);
+    for (let i = 0; i < size; i++) out[offset + i] = high[i] * 0x100000000 + low[i] + base;
+  }
+  for (let i = 0; i < outliers.length; i += 2) out[offset + outliers[i]] = outliers[i + 1];
+}

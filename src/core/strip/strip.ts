@@ -1,0 +1,250 @@
+import { bucketColumns, columnCount, emptyPointSet, type Layout, type PointSet } from "../metric/model";
+import { ByteReader, ByteWriter, padded, StripError } from "./bytes";
+import { readColumn, writeColumn } from "./column";
+import { readInts, writeInts } from "./ints";
+import { readLayout, writeLayout } from "./layouts";
+
+/**
+ * A strip: the points of one metric over a span of time, as columns.
+ *
+ * ```
+ * "T" 1 | bodies at: u32 | entries | points | layouts | clocks | entry table | bodies
+ * ```
+ * An *entry* is a run of points that share a layout. Its series is one for all of them (merged strips, sorted by
+ * series) or a column of its own (fresh strips, where one entry runs across the series of a commit).
+ * A *clock* is a pair of time columns (ms, ns) that several entries share: series exported together have equal times.
+ * The entry table says where each body starts, so that one series can be cut out of a payload.
+ * A body holds: series (if a column), flags (if not all 0), then the layout's columns in their order,
+ * the sum last, so that a percentile never decodes it.
+ */
+
+const MAGIC = 0x54;
+const VERSION = 1;
+const MOST_POINTS = 50_000_000;
+const MOST_ENTRIES = 10_000_000;
+
+const HAS_SERIES_COLUMN = 1;
+const HAS_FLAGS = 2;
+
+interface Clock {
+  count: number;
+  ms: Float64Array;
+  ns: Float64Array;
+}
+
+class Clocks {
+  readonly all: Clock[] = [];
+  private readonly found = new Map<string, number[]>();
+
+  /** The number of an equal clock, or of a clock added for these columns. */
+  place(ms: Float64Array, ns: Float64Array): number {
+    const count = ms.length;
+    const key = `${count} ${ms[0]} ${ms[count - 1]} ${ns[0]}`;
+    const same = this.found.get(key);
+    if (same) {
+      for (const place of same) if (equal(this.all[place].ms, ms) && equal(this.all[place].ns, ns)) return place;
+    }
+    this.all.push({ count, ms, ns });
+    const place = this.all.length - 1;
+    if (same) same.push(place);
+    else this.found.set(key, [place]);
+    return place;
+  }
+}
+
+function equal(a: Float64Array, b: Float64Array): boolean {
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
+function isConstant(column: Float64Array): boolean {
+  for (let i = 1; i < column.length; i++) if (column[i] !== column[0]) return false;
+  return true;
+}
+
+/** Encodes point sets, one entry each. Sets without points are left out. */
+export function encodeStrip(pointSets: readonly PointSet[]): Uint8Array {
+  const sets = pointSets.filter((set) => set.count > 0);
+  const layouts: Layout[] = [];
+  const layoutPlaces = new Map<string, number>();
+  const clocks = new Clocks();
+  const bodies = new ByteWriter(16 * 1024);
+  const table = Array.from({ length: 7 }, () => new Float64Array(sets.length));
+  const [series, kinds, layoutOf, timeOf, startOf, counts, sizes] = table;
+  let points = 0;
+
+  sets.forEach((set, i) => {
+    const key = JSON.stringify(set.layout);
+    let layout = layoutPlaces.get(key);
+    if (layout === undefined) {
+      layout = layouts.push(set.layout) - 1;
+      layoutPlaces.set(key, layout);
+    }
+    const oneSeries = isConstant(set.series);
+    const plainFlags = set.flags.every((flag) => flag === 0);
+    const from = bodies.length;
+    if (!oneSeries) writeInts(bodies, set.series, set.count);
+    if (!plainFlags) writeInts(bodies, set.flags, set.count);
+    for (const column of set.columns) writeColumn(bodies, column, set.count);
+    series[i] = oneSeries ? set.series[0] : 0;
+    kinds[i] = (oneSeries ? 0 : HAS_SERIES_COLUMN) | (plainFlags ? 0 : HAS_FLAGS);
+    layoutOf[i] = layout;
+    timeOf[i] = clocks.place(set.timeMs, set.timeNs);
+    startOf[i] = clocks.place(set.startMs, set.startNs);
+    counts[i] = set.count;
+    sizes[i] = bodies.length - from;
+    points += set.count;
+  });
+
+  const head = new ByteWriter(4096);
+  head.byte(MAGIC);
+  head.byte(VERSION);
+  head.uint32(0);
+  head.varint(sets.length);
+  head.varint(points);
+  head.varint(layouts.length);
+  for (const layout of layouts) writeLayout(head, layout);
+  head.varint(clocks.all.length);
+  for (const clock of clocks.all) {
+    head.varint(clock.count);
+    writeInts(head, clock.ms, clock.count);
+    writeInts(head, clock.ns, clock.count);
+  }
+  for (const column of table) writeInts(head, column, sets.length);
+  const bodiesAt = head.length;
+  head.append(bodies.view());
+  const payload = head.finish();
+  new DataView(payload.buffer).setUint32(2, bodiesAt, true);
+  return payload;
+}
+
+/** A strip whose head has been read and whose bodies have not. */
+export interface OpenStrip {
+  payload: Uint8Array;
+  layouts: Layout[];
+  clocks: Clock[];
+  entries: number;
+  points: number;
+  /** Per entry: its series, or 0 where the body has a series column. */
+  series: Float64Array;
+  kinds: Float64Array;
+  layoutOf: Float64Array;
+  timeOf: Float64Array;
+  startOf: Float64Array;
+  counts: Float64Array;
+  /** Per entry: where its body starts in the payload. */
+  offsets: Float64Array;
+}
+
+/** Reads a strip's head. @throws StripError where the payload is damaged. */
+export function openStrip(bytes: Uint8Array): OpenStrip {
+  const payload = padded(bytes);
+  const input = new ByteReader(payload);
+  if (input.byte() !== MAGIC || input.byte() !== VERSION) throw new StripError("not a strip of a known version");
+  const bodiesAt = input.uint32();
+  const entries = input.size(MOST_ENTRIES, "entries");
+  const points = input.size(MOST_POINTS, "points");
+  const layouts: Layout[] = [];
+  for (let left = input.size(MOST_ENTRIES, "layouts"); left > 0; left--) layouts.push(readLayout(input));
+  const clocks: Clock[] = [];
+  let clockPoints = 0;
+  for (let left = input.size(MOST_ENTRIES, "clocks"); left > 0; left--) {
+    const count = input.size(points, "times");
+    clockPoints += count;
+    if (clockPoints > 2 * points) throw new StripError("more times than points");
+    const clock = { count, ms: new Float64Array(count), ns: new Float64Array(count) };
+    readInts(input, clock.ms, count);
+    readInts(input, clock.ns, count);
+    clocks.push(clock);
+  }
+  if (entries > points) throw new StripError(`${entries} entries for ${points} points`);
+  const table = Array.from({ length: 7 }, () => {
+    const column = new Float64Array(entries);
+    readInts(input, column, entries);
+    return column;
+  });
+  const [series, kinds, layoutOf, timeOf, startOf, counts, offsets] = table;
+  if (input.at !== bodiesAt) throw new StripError("head and bodies do not meet");
+  let at = bodiesAt;
+  let total = 0;
+  for (let i = 0; i < entries; i++) {
+    const size = offsets[i];
+    offsets[i] = at;
+    at += size;
+    total += counts[i];
+    const sound =
+      size >= 0 &&
+      at <= payload.length &&
+      layouts[layoutOf[i]] !== undefined &&
+      clocks[timeOf[i]]?.count === counts[i] &&
+      clocks[startOf[i]]?.count === counts[i];
+    if (!sound) throw new StripError(`entry ${i} is damaged`);
+  }
+  if (total !== points) throw new StripError(`${total} points, not ${points}`);
+  return { payload, layouts, clocks, entries, points, series, kinds, layoutOf, timeOf, startOf, counts, offsets };
+}
+
+/** How much of an entry a reader needs. */
+export type Depth = "buckets" | "all";
+
+/**
+ * Decodes one entry. With depth "buckets" the sum of a histogram stays all zero.
+ * The time columns are shared between entries: do not write to them.
+ */
+export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all"): PointSet {
+  const count = strip.counts[entry];
+  const layout = strip.layouts[strip.layoutOf[entry]];
+  const time = strip.clocks[strip.timeOf[entry]];
+  const start = strip.clocks[strip.startOf[entry]];
+  const input = new ByteReader(strip.payload, strip.offsets[entry]);
+  const kind = strip.kinds[entry];
+  const series = new Float64Array(count);
+  if (kind & HAS_SERIES_COLUMN) readInts(input, series, count);
+  else series.fill(strip.series[entry]);
+  const flags = new Float64Array(count);
+  if (kind & HAS_FLAGS) readInts(input, flags, count);
+  const width = columnCount(layout);
+  if (width * count > MOST_POINTS * 4) throw new StripError(`entry of ${width} columns and ${count} points`);
+  const wanted = depth === "buckets" && bucketColumns(layout) > 0 ? width - 1 : width;
+  const columns: Float64Array[] = [];
+  for (let i = 0; i < width; i++) {
+    const column = new Float64Array(count);
+    if (i < wanted) readColumn(input, column, count);
+    columns.push(column);
+  }
+  return {
+    layout,
+    count,
+    series,
+    timeMs: time.ms,
+    timeNs: time.ns,
+    startMs: start.ms,
+    startNs: start.ns,
+    flags,
+    columns,
+  };
+}
+
+/** Decodes every entry of a payload. */
+export function decodeStrip(payload: Uint8Array): PointSet[] {
+  const strip = openStrip(payload);
+  return Array.from({ length: strip.entries }, (_, entry) => readEntry(strip, entry));
+}
+
+/** The rows of a point set that stand in `rows`, in that order. */
+export function takeRows(set: PointSet, rows: Int32Array): PointSet {
+  const taken = emptyPointSet(set.layout, rows.length);
+  const copy = (from: Float64Array, to: Float64Array) => {
+    for (let i = 0; i < rows.length; i++) to[i] = from[rows[i]];
+  };
+  copy(set.series, taken.series);
+  copy(set.timeMs, taken.timeMs);
+  copy(set.timeNs, taken.timeNs);
+  copy(set.startMs, taken.startMs);
+  copy(set.startNs, taken.startNs);
+  copy(set.flags, taken.flags);
+  set.columns.forEach((column, i) => {
+    copy(column, taken.columns[i]);
+  });
+  return taken;
+}

@@ -1,0 +1,72 @@
+import type { Batch } from "@/core/otlp/batch";
+
+/** The queue holds as much as it may; the sender should try again later. */
+export class FullError extends Error {
+  override name = "FullError";
+}
+
+/** Points that may wait for the commit that follows the running one. */
+const MOST_WAITING = 400_000;
+/** Points in one commit. */
+const MOST_TOGETHER = 200_000;
+
+interface Waiting {
+  batch: Batch;
+  done: () => void;
+  failed: (error: unknown) => void;
+}
+
+/**
+ * Commits in groups: everything that arrived while one commit ran goes into the next. A caller waits until its own
+ * points are durable. Where a group fails, its batches are tried one by one, so that one cannot spoil the others.
+ */
+export class CommitQueue {
+  private waiting: Waiting[] = [];
+  private waitingPoints = 0;
+  private running: Promise<void> | null = null;
+
+  constructor(private readonly commit: (batches: readonly Batch[]) => Promise<void>) {}
+
+  /** Resolves once the batch is durable. @throws FullError at once where too much is waiting */
+  submit(batch: Batch): Promise<void> {
+    if (batch.points === 0) return Promise.resolve();
+    if (this.waitingPoints + batch.points > MOST_WAITING && this.waiting.length > 0) {
+      return Promise.reject(new FullError(`${this.waitingPoints} points are waiting to be written`));
+    }
+    return new Promise((done, failed) => {
+      this.waiting.push({ batch, done, failed });
+      this.waitingPoints += batch.points;
+      this.running ??= this.drain();
+    });
+  }
+
+  /** Resolves when nothing is waiting any more. */
+  async idle(): Promise<void> {
+    while (this.running) await this.running;
+  }
+
+  private async drain(): Promise<void> {
+    while (this.waiting.length > 0) await this.writeGroup(this.takeGroup());
+    this.running = null;
+  }
+
+  private takeGroup(): Waiting[] {
+    let points = 0;
+    let size = 0;
+    while (size < this.waiting.length && (size === 0 || points + this.waiting[size].batch.points <= MOST_TOGETHER)) {
+      points += this.waiting[size++].batch.points;
+    }
+    this.waitingPoints -= points;
+    return this.waiting.splice(0, size);
+  }
+
+  private async writeGroup(group: Waiting[]): Promise<void> {
+    try {
+      await this.commit(group.map(({ batch }) => batch));
+      for (const { done } of group) done();
+    } catch (error) {
+      if (group.length === 1) group[0].failed(error);
+      else for (const one of group) await this.writeGroup([one]);
+    }
+  }
+}

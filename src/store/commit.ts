@@ -1,0 +1,153 @@
+import type pg from "pg";
+import type { Batch, Exemplar } from "@/core/otlp/batch";
+import type { KnownSeries } from "@/core/otlp/dictionary";
+import type { PointSet } from "@/core/metric/model";
+import { transaction } from "./connect";
+import { originOf, registerSeries } from "./registry";
+import { DAY, ensureDays, makeStrip, splitBySpan, writeStrips } from "./strips";
+
+/** How often a release that is still heard is noted, ms. */
+const HEARD_EVERY = 10_000;
+
+interface Heard {
+  service: string;
+  environment: string;
+  version: string;
+  first: number;
+  last: number;
+}
+
+/**
+ * Writes points for good. One instance per process: it remembers which releases were noted lately.
+ */
+export class Committer {
+  private readonly noted = new Map<string, { first: number; last: number }>();
+
+  constructor(private readonly pool: pg.Pool) {}
+
+  /** Commits batches together, in order; when it returns, every point is durable. Throws if none is. */
+  async commit(batches: readonly Batch[]): Promise<void> {
+    await this.register(batches);
+    const sets = new Map<number, PointSet[]>();
+    for (const batch of batches) {
+      for (const { metric, sets: more } of batch.pointSets()) {
+        const found = sets.get(metric.id);
+        if (found) found.push(...more);
+        else sets.set(metric.id, more);
+      }
+    }
+    const strips = [...sets].flatMap(([metricId, some]) =>
+      [...splitBySpan(some, DAY).values()].map((day) => makeStrip(metricId, joinEqual(day), 0, null)),
+    );
+    const heard = this.heard(batches);
+    const exemplars = batches.flatMap((batch) => batch.exemplars);
+    await ensureDays(this.pool, strips.map(({ from }) => from));
+    await transaction(this.pool, async (client) => {
+      await writeStrips(client, strips);
+      if (exemplars.length > 0) await writeExemplars(client, exemplars);
+      if (heard.length > 0) await noteReleases(client, heard);
+    });
+    for (const { service, environment, version, first, last } of heard) {
+      this.noted.set(JSON.stringify([service, environment, version]), { first, last });
+    }
+  }
+
+  private async register(batches: readonly Batch[]): Promise<void> {
+    const strangers = new Set<KnownSeries>();
+    for (const batch of batches) for (const series of batch.series()) if (series.id === 0) strangers.add(series);
+    if (strangers.size > 0) await registerSeries(this.pool, [...strangers]);
+  }
+
+  /** The releases in the batches whose span of being heard has to be widened. */
+  private heard(batches: readonly Batch[]): Heard[] {
+    const spans = new Map<KnownSeries["identity"]["resource"], { first: number; last: number }>();
+    for (const batch of batches) {
+      batch.eachTime((series, time) => {
+        const span = spans.get(series.identity.resource);
+        if (!span) spans.set(series.identity.resource, { first: time, last: time });
+        else {
+          if (time < span.first) span.first = time;
+          if (time > span.last) span.last = time;
+        }
+      });
+    }
+    const found = new Map<string, Heard>();
+    for (const [resource, { first, last }] of spans) {
+      const { service, environment, release } = originOf(resource);
+      const key = JSON.stringify([service, environment, release]);
+      const known = found.get(key) ?? this.noted.get(key);
+      const heard = {
+        service,
+        environment,
+        version: release,
+        first: Math.min(first, known?.first ?? first),
+        last: Math.max(last, known?.last ?? last),
+      };
+      const noted = this.noted.get(key);
+      if (!noted || heard.first < noted.first || heard.last >= noted.last + HEARD_EVERY) found.set(key, heard);
+    }
+    return [...found.values()];
+  }
+}
+
+/** Puts number sets of one commit together: one entry across all series. */
+function joinEqual(sets: PointSet[]): PointSet[] {
+  const numbers = sets.filter(({ layout }) => layout.kind === "number");
+  if (numbers.length < 2) return sets;
+  const join = (pick: (set: PointSet) => Float64Array) => {
+    const whole = new Float64Array(numbers.reduce((sum, { count }) => sum + count, 0));
+    let at = 0;
+    for (const set of numbers) {
+      whole.set(pick(set), at);
+      at += set.count;
+    }
+    return whole;
+  };
+  const joined: PointSet = {
+    layout: numbers[0].layout,
+    count: numbers.reduce((sum, { count }) => sum + count, 0),
+    series: join((set) => set.series),
+    timeMs: join((set) => set.timeMs),
+    timeNs: join((set) => set.timeNs),
+    startMs: join((set) => set.startMs),
+    startNs: join((set) => set.startNs),
+    flags: join((set) => set.flags),
+    columns: [join((set) => set.columns[0])],
+  };
+  return [joined, ...sets.filter(({ layout }) => layout.kind !== "number")];
+}
+
+async function writeExemplars(client: pg.PoolClient, exemplars: readonly Exemplar[]): Promise<void> {
+  await client.query(
+    `INSERT INTO exemplar (metric_id, series_id, ms, ns, value, trace_id, span_id, attributes)
+     SELECT * FROM unnest($1::int[], $2::bigint[], $3::bigint[], $4::int[], $5::float8[], $6::text[], $7::text[], $8::jsonb[])
+     ON CONFLICT DO NOTHING`,
+    [
+      exemplars.map(({ series }) => series.metric.id),
+      exemplars.map(({ series }) => series.id),
+      exemplars.map(({ ms }) => ms),
+      exemplars.map(({ ns }) => ns),
+      exemplars.map(({ value }) => value),
+      exemplars.map(({ traceId }) => traceId),
+      exemplars.map(({ spanId }) => spanId),
+      exemplars.map(({ attributes }) => JSON.stringify(attributes)),
+    ],
+  );
+}
+
+async function noteReleases(client: pg.PoolClient, heard: readonly Heard[]): Promise<void> {
+  const ordered = [...heard].sort((a, b) => (a.service + a.environment + a.version < b.service + b.environment + b.version ? -1 : 1));
+  await client.query(
+    `INSERT INTO release (service, environment, version, first_at, last_at)
+     SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::bigint[], $5::bigint[])
+     ON CONFLICT (service, environment, version) DO UPDATE
+       SET first_at = least(release.first_at, excluded.first_at), last_at = greatest(release.last_at, excluded.last_at)`,
+    [
+      ordered.map(({ service }) => service),
+      ordered.map(({ environment }) => environment),
+      ordered.map(({ version }) => version),
+      ordered.map(({ first }) => first),
+      ordered.map(({ last }) => last),
+    ],
+  );
+}

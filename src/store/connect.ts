@@ -1,0 +1,32 @@
+import pg from "pg";
+
+/** A pool of connections to the store. @throws where no address is set */
+export function connect(options: pg.PoolConfig = {}): pg.Pool {
+  const connectionString = process.env.DATABASE_URL;
+  if (!connectionString && !options.connectionString) {
+    throw new Error("DATABASE_URL is not set: start with npm run demo or npm run dev, or point it at a PostgreSQL 15 database");
+  }
+  const pool = new pg.Pool({ connectionString, max: 8, connectionTimeoutMillis: 10_000, ...options });
+  // A connection that breaks while idle is replaced at the next use; without a listener it would end the process.
+  pool.on("error", () => {});
+  return pool;
+}
+
+/** Runs `work` in one transaction on a connection of its own. A broken connection is not handed back. */
+export async function transaction<T>(pool: pg.Pool, work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
+  const client = await pool.connect();
+  let broken: Error | undefined;
+  try {
+    await client.query("BEGIN");
+    const result = await work(client);
+    await client.query("COMMIT");
+    return result;
+  } catch (error) {
+    await client.query("ROLLBACK").catch((failure: Error) => {
+      broken = failure;
+    });
+    throw error;
+  } finally {
+    client.release(broken);
+  }
+}

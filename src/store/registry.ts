@@ -1,0 +1,124 @@
+import { createHash } from "node:crypto";
+import type pg from "pg";
+import type { Attributes } from "@/core/metric/model";
+import type { KnownMetric, KnownSeries } from "@/core/otlp/dictionary";
+
+/** Gives metrics and series their ids. Registering the same thing from several processes gives the same id. */
+
+function hash(text: string): Buffer {
+  return createHash("sha256").update(text).digest().subarray(0, 16);
+}
+
+function text(attributes: Attributes, ...names: string[]): string {
+  for (const name of names) {
+    const value = attributes[name];
+    if (value !== undefined && value !== "") return typeof value === "object" ? JSON.stringify(value) : String(value);
+  }
+  return "";
+}
+
+/** Who a resource is (OpenTelemetry semantic conventions, "Service" and "Deployment"). */
+export function originOf(resource: Attributes): { service: string; release: string; environment: string; instance: string } {
+  return {
+    service: text(resource, "service.name") || "unknown_service",
+    release: text(resource, "service.version"),
+    environment: text(resource, "deployment.environment.name", "deployment.environment"),
+    instance: text(resource, "service.instance.id", "host.name"),
+  };
+}
+
+async function registerMetrics(pool: pg.Pool, metrics: readonly KnownMetric[]): Promise<void> {
+  const columns = [
+    metrics.map(({ identity }) => identity.name),
+    metrics.map(({ identity }) => identity.kind),
+    metrics.map(({ identity }) => identity.unit),
+    metrics.map(({ identity }) => identity.temporality),
+    metrics.map(({ identity }) => identity.monotonic),
+    metrics.map(({ description }) => description),
+  ];
+  await pool.query(
+    `INSERT INTO metric (name, kind, unit, temporality, monotonic, description, first_at)
+     SELECT *, ${Date.now()} FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::boolean[], $6::text[])
+     ON CONFLICT DO NOTHING`,
+    columns,
+  );
+  const { rows } = await pool.query<{ id: number; place: string }>(
+    `SELECT m.id, w.place FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::boolean[])
+       WITH ORDINALITY AS w(name, kind, unit, temporality, monotonic, place)
+     JOIN metric m USING (name, kind, unit, temporality, monotonic)`,
+    columns.slice(0, 5),
+  );
+  for (const { id, place } of rows) metrics[Number(place) - 1].id = id;
+}
+
+async function registerResources(pool: pg.Pool, resources: ReadonlyMap<string, Attributes>): Promise<Map<string, number>> {
+  const hashes = [...resources.keys()];
+  const all = [...resources.values()];
+  const origins = all.map(originOf);
+  await pool.query(
+    `INSERT INTO resource (hash, attributes, service, release, environment, instance)
+     SELECT decode(h, 'hex'), a, s, r, e, i
+     FROM unnest($1::text[], $2::jsonb[], $3::text[], $4::text[], $5::text[], $6::text[]) AS w(h, a, s, r, e, i)
+     ON CONFLICT DO NOTHING`,
+    [
+      hashes,
+      all.map((attributes) => JSON.stringify(attributes)),
+      origins.map(({ service }) => service),
+      origins.map(({ release }) => release),
+      origins.map(({ environment }) => environment),
+      origins.map(({ instance }) => instance),
+    ],
+  );
+  const { rows } = await pool.query<{ id: number; hash: string }>(
+    `SELECT id, encode(hash, 'hex') AS hash FROM resource WHERE hash IN (SELECT decode(h, 'hex') FROM unnest($1::text[]) AS w(h))`,
+    [hashes],
+  );
+  return new Map(rows.map(({ id, hash: found }) => [found, id]));
+}
+
+function sortedText(attributes: Attributes): string {
+  return JSON.stringify(Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : 1)));
+}
+
+const CHUNK = 5000;
+
+/** Gives every series in the list, and its metric, an id. Committed before it returns. */
+export async function registerSeries(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
+  const metrics = [...new Set(wanted.map(({ metric }) => metric))].filter(({ id }) => id === 0);
+  if (metrics.length > 0) await registerMetrics(pool, metrics);
+  for (let from = 0; from < wanted.length; from += CHUNK) await registerChunk(pool, wanted.slice(from, from + CHUNK));
+}
+
+async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
+  const resources = new Map<string, Attributes>();
+  const hashOf = new Map<Attributes, string>();
+  for (const { identity } of wanted) {
+    if (hashOf.has(identity.resource)) continue;
+    const found = hash(sortedText(identity.resource)).toString("hex");
+    hashOf.set(identity.resource, found);
+    resources.set(found, identity.resource);
+  }
+  const resourceIds = await registerResources(pool, resources);
+  const metricIds = wanted.map(({ metric }) => metric.id);
+  const hashes = wanted.map(({ key }) => hash(key).toString("hex"));
+  await pool.query(
+    `INSERT INTO series (metric_id, hash, resource_id, scope_name, scope_version, attributes)
+     SELECT m, decode(h, 'hex'), r, sn, sv, a
+     FROM unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::jsonb[]) AS w(m, h, r, sn, sv, a)
+     ON CONFLICT DO NOTHING`,
+    [
+      metricIds,
+      hashes,
+      wanted.map(({ identity }) => resourceIds.get(hashOf.get(identity.resource)!)!),
+      wanted.map(({ identity }) => identity.scope.name),
+      wanted.map(({ identity }) => identity.scope.version),
+      wanted.map(({ identity }) => JSON.stringify(identity.attributes)),
+    ],
+  );
+  const { rows } = await pool.query<{ id: string; place: string }>(
+    `SELECT s.id, w.place FROM unnest($1::int[], $2::text[]) WITH ORDINALITY AS w(metric_id, h, place)
+     JOIN series s ON s.metric_id = w.metric_id AND s.hash = decode(w.h, 'hex')`,
+    [metricIds, hashes],
+  );
+  for (const { id, place } of rows) wanted[Number(place) - 1].id = Number(id);
+}

@@ -1,0 +1,79 @@
+import { bigint, customType, index, integer, jsonb, pgTable, primaryKey, serial, text, boolean, unique, doublePrecision } from "drizzle-orm/pg-core";
+import type { Attributes } from "@/core/metric/model";
+
+/**
+ * The registry: what was ever reported and by whom. Times are Unix milliseconds. The strips themselves stand in a
+ * partitioned table that a migration of its own creates (see strips.ts).
+ */
+
+const bytea = customType<{ data: Buffer }>({ dataType: () => "bytea" });
+
+export const metric = pgTable(
+  "metric",
+  {
+    id: serial().primaryKey(),
+    name: text().notNull(),
+    kind: text().notNull(),
+    unit: text().notNull(),
+    temporality: text().notNull(),
+    monotonic: boolean().notNull(),
+    description: text().notNull(),
+    firstAt: bigint("first_at", { mode: "number" }).notNull(),
+  },
+  (table) => [unique("metric_identity").on(table.name, table.kind, table.unit, table.temporality, table.monotonic)],
+);
+
+export const resource = pgTable("resource", {
+  id: serial().primaryKey(),
+  hash: bytea().notNull().unique(),
+  attributes: jsonb().$type<Attributes>().notNull(),
+  service: text().notNull(),
+  release: text().notNull(),
+  environment: text().notNull(),
+  instance: text().notNull(),
+});
+
+export const series = pgTable(
+  "series",
+  {
+    id: bigint({ mode: "number" }).primaryKey().generatedAlwaysAsIdentity(),
+    metricId: integer("metric_id").notNull().references(() => metric.id),
+    hash: bytea().notNull(),
+    resourceId: integer("resource_id").notNull().references(() => resource.id),
+    scopeName: text("scope_name").notNull(),
+    scopeVersion: text("scope_version").notNull(),
+    attributes: jsonb().$type<Attributes>().notNull(),
+  },
+  (table) => [unique("series_identity").on(table.metricId, table.hash), index("series_resource").on(table.resourceId)],
+);
+
+/** When a release of a service was heard in an environment, first and last. */
+export const release = pgTable(
+  "release",
+  {
+    service: text().notNull(),
+    environment: text().notNull(),
+    version: text().notNull(),
+    firstAt: bigint("first_at", { mode: "number" }).notNull(),
+    lastAt: bigint("last_at", { mode: "number" }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.service, table.environment, table.version] })],
+);
+
+export const exemplar = pgTable(
+  "exemplar",
+  {
+    metricId: integer("metric_id").notNull(),
+    seriesId: bigint("series_id", { mode: "number" }).notNull(),
+    ms: bigint({ mode: "number" }).notNull(),
+    ns: integer().notNull(),
+    value: doublePrecision().notNull(),
+    traceId: text("trace_id").notNull(),
+    spanId: text("span_id").notNull(),
+    attributes: jsonb().$type<Attributes>().notNull(),
+  },
+  (table) => [
+    primaryKey({ columns: [table.seriesId, table.ms, table.ns, table.traceId, table.spanId] }),
+    index("exemplar_metric_time").on(table.metricId, table.ms),
+  ],
+);
