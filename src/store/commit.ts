@@ -9,7 +9,8 @@ import { DAY, ensureDays, makeStrip, splitBySpan, writeStrips } from "./strips";
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
 
-interface Heard {
+/** When a release was heard in an environment, Unix ms. */
+export interface Heard {
   service: string;
   environment: string;
   version: string;
@@ -135,7 +136,8 @@ async function writeExemplars(client: pg.PoolClient, exemplars: readonly Exempla
   );
 }
 
-async function noteReleases(client: pg.PoolClient, heard: readonly Heard[]): Promise<void> {
+/** Widens the spans in which releases were heard. */
+export async function noteReleases(client: pg.PoolClient, heard: readonly Heard[]): Promise<void> {
   const ordered = [...heard].sort((a, b) => (a.service + a.environment + a.version < b.service + b.environment + b.version ? -1 : 1));
   await client.query(
     `INSERT INTO release (service, environment, version, first_at, last_at)

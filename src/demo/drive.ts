@@ -1,0 +1,58 @@
+import { fork } from "node:child_process";
+import http from "node:http";
+import path from "node:path";
+import { callKinds, callsPerSecond, PLANS, type ReleasePlan } from "./model";
+
+/** Starts the programs of Fern & Anvil and calls them as its members would. */
+
+const agent = new http.Agent({ keepAlive: true, maxSockets: 64 });
+/** Calls are placed in small batches of this length, ms. */
+const TICK = 100;
+
+interface Running {
+  plan: ReleasePlan;
+  ports: number[];
+}
+
+function start(plan: ReleasePlan): Promise<Running> {
+  const child = fork(path.join(import.meta.dirname, "service.js"), [plan.service, plan.release]);
+  process.on("exit", () => child.kill("SIGTERM"));
+  return new Promise((resolve, reject) => {
+    child.once("error", reject);
+    child.once("message", ({ ports }: { ports: number[] }) => resolve({ plan, ports }));
+  });
+}
+
+function call({ plan, ports }: Running): void {
+  const kinds = callKinds(plan.service, plan.release);
+  let pick = Math.random() * kinds.reduce((sum, { weight }) => sum + weight, 0);
+  const kind = kinds.find(({ weight }) => {
+    pick -= weight;
+    return pick <= 0;
+  })!;
+  const query = new URLSearchParams(kind.attributes);
+  const request = http.request({
+    host: "127.0.0.1",
+    port: ports[Math.floor(Math.random() * ports.length)],
+    method: kind.method,
+    path: `${kind.path}?${query}`,
+    agent,
+  });
+  request.on("response", (response) => response.resume());
+  request.on("error", () => {});
+  request.end();
+}
+
+const running = await Promise.all(PLANS.filter(({ ended }) => ended === null).map(start));
+let owed = running.map(() => 0);
+setInterval(() => {
+  const now = Date.now();
+  owed = running.map((one, i) => {
+    const due = owed[i] + (callsPerSecond(one.plan.service, now) * one.plan.share(0) * TICK) / 1000;
+    for (let left = Math.floor(due); left > 0; left--) call(one);
+    return due - Math.floor(due);
+  });
+}, TICK);
+
+process.on("SIGTERM", () => process.exit(0));
+process.on("SIGINT", () => process.exit(0));

@@ -1,0 +1,297 @@
+import { bucketBounds, exponentialBound } from "@/core/histogram/intervals";
+import { type Attributes, columnCount, type Kind, type Layout, type PointSet } from "@/core/metric/model";
+import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
+import { noteReleases } from "@/store/commit";
+import { connect, transaction } from "@/store/connect";
+import { mergedStrips } from "@/store/merge";
+import { migrateStore } from "@/store/migrate";
+import { registerSeries } from "@/store/registry";
+import { DAY, ensureDays, writeStrips } from "@/store/strips";
+import { bucketChances } from "./lognormal";
+import { callKinds, callsPerSecond, DEPOTS, ENVIRONMENT, HTTP_BOUNDS, memoryOf, PLANS, type ReleasePlan, slowdown } from "./model";
+import { poisson, type Random, seeded } from "./random";
+
+/** Writes fourteen days of Fern & Anvil into an empty store, a point a minute, ending now. */
+
+const MINUTE = 60_000;
+const HISTORY = 14 * DAY;
+/** What is generated and committed at a time: a multiple of the half hour of a merged strip, within one day. */
+const CHUNK = 6 * 3600_000;
+const SEED = 20_240_811;
+const EXPONENTIAL_SCALE = 3;
+
+/** A cumulative or level series of one instance that goes on minute by minute. */
+interface Stream {
+  series: KnownSeries;
+  layout: Layout;
+  /** Values of now, in the layout's column order. */
+  state: Float64Array;
+  /** Adds a minute's events. */
+  advance: (state: Float64Array, minutes: Minute) => void;
+}
+
+interface Minute {
+  time: number;
+  /** Calls to this instance in the minute, on average. */
+  calls: number;
+  up: number;
+  slow: number;
+}
+
+/** One life of an instance: from a start to a restart or its end. */
+interface Life {
+  plan: ReleasePlan;
+  start: number;
+  end: number;
+  streams: Stream[];
+}
+
+interface Shape {
+  layout: Layout;
+  chances: (slow: number) => number[];
+  middles: Float64Array;
+}
+
+function shapeOf(layout: Layout, chancesAt: (slow: number) => number[]): Shape {
+  const { low, high } = bucketBounds(layout);
+  const middles = low.map((from, i) => (Number.isFinite(high[i]) ? (Math.max(0, from) + high[i]) / 2 : from * 1.2));
+  const kept = new Map<number, number[]>();
+  return {
+    layout,
+    middles,
+    chances: (slow) => {
+      const step = Math.round(slow * 20) / 20;
+      let found = kept.get(step);
+      if (!found) {
+        found = chancesAt(step);
+        kept.set(step, found);
+      }
+      return found;
+    },
+  };
+}
+
+function explicitShape(median: number, sigma: number): Shape {
+  return shapeOf({ kind: "explicit", bounds: HTTP_BOUNDS }, (slow) => bucketChances(median * slow, sigma, HTTP_BOUNDS));
+}
+
+function exponentialShape(median: number, sigma: number): Shape {
+  const per = 2 ** EXPONENTIAL_SCALE;
+  const from = Math.floor(Math.log2(median * Math.exp(-3.2 * sigma)) * per);
+  const width = Math.ceil(Math.log2(median * Math.exp(3.2 * sigma)) * per) - from;
+  const layout: Layout = {
+    kind: "exponential",
+    scale: EXPONENTIAL_SCALE,
+    zeroThreshold: 0,
+    negative: { from: 0, width: 0 },
+    positive: { from, width },
+  };
+  const bounds = Array.from({ length: width - 1 }, (_, i) => exponentialBound(EXPONENTIAL_SCALE, from + i + 1));
+  return shapeOf(layout, (slow) => [0, ...bucketChances(median * slow, sigma, bounds)]);
+}
+
+/** Adds Poisson events to a cumulative histogram's state; min, max and sum follow from the buckets hit. */
+function histogramAdvance(random: Random, shape: Shape, part: number) {
+  const { middles } = shape;
+  const min = middles.length;
+  return (state: Float64Array, { calls, slow }: Minute) => {
+    const chances = shape.chances(slow);
+    for (let b = 0; b < middles.length; b++) {
+      const hits = poisson(random, calls * part * chances[b]);
+      if (hits === 0) continue;
+      state[b] += hits;
+      const middle = middles[b];
+      state[min + 2] += hits * middle;
+      if (state[min] === 0 || middle < state[min]) state[min] = middle;
+      if (middle > state[min + 1]) state[min + 1] = middle;
+    }
+  };
+}
+
+interface Instrument {
+  name: string;
+  kind: Kind;
+  unit: string;
+  description: string;
+}
+
+const HTTP: Instrument = { name: "http.server.request.duration", kind: "histogram", unit: "s", description: "Duration of HTTP server requests" };
+const RESERVED: Instrument = { name: "loan.reserved", kind: "sum", unit: "{loan}", description: "Loans that members reserved" };
+const QUOTE: Instrument = { name: "fee.quote.duration", kind: "exponential", unit: "s", description: "Time to work out a fee" };
+const RESULTS: Instrument = { name: "tool.search.results", kind: "exponential", unit: "{tool}", description: "Tools found by a search" };
+const LOOKUPS: Instrument = { name: "cache.lookups", kind: "sum", unit: "{lookup}", description: "Look-ups in the stock cache" };
+const MEMORY: Instrument = { name: "process.memory.usage", kind: "gauge", unit: "By", description: "Memory in use by the process" };
+
+class Historian {
+  private readonly dictionary = new Dictionary();
+  private readonly random = seeded(SEED);
+  readonly lives: Life[] = [];
+
+  constructor(private readonly now: number) {
+    for (const plan of PLANS) for (let i = 0; i < plan.instances; i++) this.addLives(plan, i);
+  }
+
+  private addLives(plan: ReleasePlan, instance: number): void {
+    const end = plan.ended === null ? this.now : this.now - plan.ended;
+    const offset = plan.restarts ? (instance * plan.restarts) / plan.instances : 0;
+    let start = this.now - plan.started;
+    let next = plan.restarts ? start + plan.restarts - offset : end;
+    while (start < end) {
+      this.lives.push(this.life(plan, instance, start, Math.min(next, end)));
+      start = next;
+      next = plan.restarts ? start + plan.restarts : end;
+    }
+  }
+
+  private life(plan: ReleasePlan, instance: number, start: number, end: number): Life {
+    const resource: Attributes = {
+      "service.name": plan.service,
+      "service.version": plan.release,
+      "service.instance.id": `${plan.service}-${plan.release}-${instance + 1}`,
+      "deployment.environment.name": ENVIRONMENT,
+      "telemetry.sdk.language": "nodejs",
+    };
+    const streams: Stream[] = [];
+    const add = (instrument: Instrument, attributes: Attributes, layout: Layout, advance: Stream["advance"]) => {
+      const { name, kind, unit, description } = instrument;
+      const temporality = kind === "gauge" ? "none" : "cumulative";
+      const metric = this.dictionary.metric({ name, kind, unit, temporality, monotonic: kind !== "gauge" }, description);
+      const series = this.dictionary.series(metric, { resource, scope: { name: "fern-anvil", version: "" }, attributes });
+      streams.push({ series, layout, state: new Float64Array(columnCount(layout)), advance });
+    };
+    const { random } = this;
+    const kinds = callKinds(plan.service, plan.release);
+    for (const kind of kinds) {
+      const shape = explicitShape(kind.latency.median, kind.latency.sigma);
+      const common = { "http.request.method": kind.method, "http.route": kind.route, ...kind.attributes };
+      const ok = kind.method === "POST" && kind.route === "/loans" ? 201 : 200;
+      add(HTTP, { ...common, "http.response.status_code": ok }, shape.layout, histogramAdvance(random, shape, kind.weight * (1 - plan.failing)));
+      add(
+        HTTP,
+        { ...common, "http.response.status_code": 500, "error.type": "500" },
+        shape.layout,
+        histogramAdvance(random, shape, kind.weight * plan.failing),
+      );
+    }
+    const number: Layout = { kind: "number" };
+    const counter = (part: number): Stream["advance"] => (state, { calls }) => {
+      state[0] += poisson(random, calls * part);
+    };
+    add(MEMORY, {}, number, (state, { up }) => {
+      state[0] = Math.round(memoryOf(plan.release, up) / 4096) * 4096 + Math.round(random() * 300) * 4096;
+    });
+    if (plan.service === "loans") {
+      for (const depot of DEPOTS) {
+        for (const [kind, part] of [["hand", 0.5], ["garden", 0.3], ["powered", 0.2]] as const) {
+          add(RESERVED, { depot: depot.name, "tool.kind": kind, "member.plan": "standard" }, number, counter(0.27 * depot.weight * part));
+        }
+      }
+    }
+    if (plan.service === "estimator") {
+      for (const kind of kinds) {
+        const shape = exponentialShape(kind.latency.median * 0.85, kind.latency.sigma);
+        add(QUOTE, kind.attributes, shape.layout, histogramAdvance(random, shape, kind.weight));
+      }
+    }
+    if (plan.service === "catalogue") {
+      for (const depot of DEPOTS) {
+        const shape = exponentialShape(14, 0.7);
+        add(RESULTS, { depot: depot.name }, shape.layout, histogramAdvance(random, shape, 0.5 * depot.weight));
+      }
+      for (const [outcome, part] of [["hit", 0.86], ["miss", 0.14]] as const) add(LOOKUPS, { "cache.key": "stock", outcome }, number, counter(2.1 * part));
+    }
+    return { plan, start, end, streams };
+  }
+
+  allSeries(): KnownSeries[] {
+    return [...new Set(this.lives.flatMap((life) => life.streams.map(({ series }) => series)))];
+  }
+
+  /** The points of all instances in (from, to], per metric id. */
+  chunk(from: number, to: number): Map<number, PointSet[]> {
+    const sets = new Map<number, PointSet[]>();
+    for (const life of this.lives) {
+      const first = Math.max(Math.ceil((from + 1) / MINUTE) * MINUTE, Math.ceil((life.start + 1) / MINUTE) * MINUTE);
+      const last = Math.min(Math.floor(to / MINUTE) * MINUTE, Math.floor(life.end / MINUTE) * MINUTE);
+      const count = (last - first) / MINUTE + 1;
+      if (count < 1) continue;
+      const times = Float64Array.from({ length: count }, (_, i) => first + i * MINUTE);
+      const minutes = Array.from(times, (time) => this.minute(life, time));
+      const zeros = new Float64Array(count);
+      const starts = new Float64Array(count).fill(life.start);
+      for (const stream of life.streams) {
+        const columns = stream.state.length;
+        const set: PointSet = {
+          layout: stream.layout,
+          count,
+          series: new Float64Array(count).fill(stream.series.id),
+          timeMs: times,
+          timeNs: zeros,
+          startMs: stream.layout.kind === "number" && stream.series.metric.identity.kind === "gauge" ? zeros : starts,
+          startNs: zeros,
+          flags: zeros,
+          columns: Array.from({ length: columns }, () => new Float64Array(count)),
+        };
+        for (let i = 0; i < count; i++) {
+          stream.advance(stream.state, minutes[i]);
+          for (let c = 0; c < columns; c++) set.columns[c][i] = stream.state[c];
+        }
+        const metricId = stream.series.metric.id;
+        const found = sets.get(metricId);
+        if (found) found.push(set);
+        else sets.set(metricId, [set]);
+      }
+    }
+    return sets;
+  }
+
+  private minute({ plan, start }: Life, time: number): Minute {
+    const ago = this.now - time;
+    const perSecond = callsPerSecond(plan.service, time) * plan.share(ago);
+    return { time, calls: (perSecond * 60) / plan.instances, up: time - start, slow: slowdown(plan, time - start) };
+  }
+}
+
+function progress(part: number): void {
+  const width = 40;
+  const done = Math.round(part * width);
+  const bar = `${"█".repeat(done)}${"░".repeat(width - done)}`;
+  if (process.stdout.isTTY) process.stdout.write(`\r• Writing history ${bar} ${Math.round(part * 100)} %${part === 1 ? "\n" : ""}`);
+  else if (part === 1) process.stdout.write("• History written\n");
+}
+
+async function write(): Promise<void> {
+  const pool = connect();
+  await migrateStore(pool);
+  const { rows } = await pool.query("SELECT 1 FROM release WHERE service = 'loans' AND environment = $1 LIMIT 1", [ENVIRONMENT]);
+  if (rows.length === 0) {
+    const now = Math.floor(Date.now() / MINUTE) * MINUTE;
+    const historian = new Historian(now);
+    await registerSeries(pool, historian.allSeries());
+    const first = now - HISTORY;
+    for (let from = Math.floor(first / CHUNK) * CHUNK; from < now; from += CHUNK) {
+      const to = Math.min(from + CHUNK, now + 1) - 1;
+      const sets = historian.chunk(Math.max(from, first) - 1, to);
+      await ensureDays(pool, [from, to]);
+      const strips = [...sets].flatMap(([metricId, some]) => mergedStrips(metricId, some, null));
+      await transaction(pool, (client) => writeStrips(client, strips));
+      progress(Math.min(1, (to - first) / HISTORY) * 0.99);
+    }
+    await transaction(pool, (client) =>
+      noteReleases(
+        client,
+        PLANS.map((plan) => ({
+          service: plan.service,
+          environment: ENVIRONMENT,
+          version: plan.release,
+          first: now - plan.started,
+          last: plan.ended === null ? now : now - plan.ended,
+        })),
+      ),
+    );
+    progress(1);
+  }
+  await pool.end();
+}
+
+await write();

@@ -1,0 +1,108 @@
+import http from "node:http";
+import type { AddressInfo } from "node:net";
+import { OTLPMetricExporter } from "@opentelemetry/exporter-metrics-otlp-proto";
+import { resourceFromAttributes } from "@opentelemetry/resources";
+import { AggregationType, MeterProvider, PeriodicExportingMetricReader } from "@opentelemetry/sdk-metrics";
+import { type CallKind, callKinds, DEPOTS, ENVIRONMENT, HTTP_BOUNDS, memoryOf, PLANS, type ServiceName, slowdown } from "./model";
+import { normal } from "./random";
+
+/**
+ * A program of Fern & Anvil: one release of one service, several instances, each a real HTTP server with its own
+ * OpenTelemetry SDK. Called as: service.js SERVICE RELEASE, as a child with a message channel.
+ */
+
+const [service, release] = process.argv.slice(2) as [ServiceName, string];
+const plan = PLANS.find((one) => one.service === service && one.release === release);
+if (!plan) throw new Error(`no plan for ${service} ${release}`);
+const endpoint = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}/v1/metrics`;
+const EXPORT_EVERY = 10_000;
+
+function wait(ms: number): Promise<void> {
+  return new Promise((resolve) => setTimeout(resolve, ms));
+}
+
+function drawn({ median, sigma }: CallKind["latency"]): number {
+  return median * Math.exp(sigma * normal(Math.random));
+}
+
+function startInstance(number: number): Promise<{ port: number; provider: MeterProvider }> {
+  const provider = new MeterProvider({
+    resource: resourceFromAttributes({
+      "service.name": service,
+      "service.version": release,
+      "service.instance.id": `${service}-${release}-live-${number}-${process.pid}`,
+      "deployment.environment.name": ENVIRONMENT,
+      "telemetry.sdk.language": "nodejs",
+    }),
+    views: ["fee.quote.duration", "tool.search.results"].map((instrumentName) => ({
+      instrumentName,
+      aggregation: { type: AggregationType.EXPONENTIAL_HISTOGRAM, options: { maxSize: 160, recordMinMax: true } },
+    })),
+    readers: [new PeriodicExportingMetricReader({ exporter: new OTLPMetricExporter({ url: endpoint }), exportIntervalMillis: EXPORT_EVERY })],
+  });
+  const meter = provider.getMeter("fern-anvil");
+  const duration = meter.createHistogram("http.server.request.duration", {
+    unit: "s",
+    description: "Duration of HTTP server requests",
+    advice: { explicitBucketBoundaries: HTTP_BOUNDS },
+  });
+  const instruments = {
+    reserved: service === "loans" ? meter.createCounter("loan.reserved", { unit: "{loan}", description: "Loans that members reserved" }) : null,
+    quote: service === "estimator" ? meter.createHistogram("fee.quote.duration", { unit: "s", description: "Time to work out a fee" }) : null,
+    results: service === "catalogue" ? meter.createHistogram("tool.search.results", { unit: "{tool}", description: "Tools found by a search" }) : null,
+    lookups: service === "catalogue" ? meter.createCounter("cache.lookups", { unit: "{lookup}", description: "Look-ups in the stock cache" }) : null,
+  };
+  const started = Date.now() - (plan!.restarts ? (number * plan!.restarts) / plan!.instances / 2 : 0);
+  meter
+    .createObservableGauge("process.memory.usage", { unit: "By", description: "Memory in use by the process" })
+    .addCallback((result) => result.observe(Math.round(memoryOf(release, Date.now() - started))));
+
+  const kinds = callKinds(service, release);
+  const server = http.createServer(async (request, response) => {
+    const url = new URL(request.url ?? "/", "http://localhost");
+    const kind = kinds.find(
+      (one) =>
+        one.method === request.method &&
+        one.path === url.pathname &&
+        Object.entries(one.attributes).every(([key, value]) => url.searchParams.get(key) === value),
+    );
+    if (!kind) return response.writeHead(404).end();
+    const began = process.hrtime.bigint();
+    await wait(drawn(kind.latency) * slowdown(plan!, Date.now() - started) * 1000);
+    const failed = Math.random() < plan!.failing;
+    const status = failed ? 500 : kind.method === "POST" && kind.route === "/loans" ? 201 : 200;
+    response.writeHead(status).end();
+    duration.record(Number(process.hrtime.bigint() - began) / 1e9, {
+      "http.request.method": kind.method,
+      "http.route": kind.route,
+      ...kind.attributes,
+      "http.response.status_code": status,
+      ...(failed ? { "error.type": "500" } : {}),
+    });
+    if (status === 201) {
+      const pick = Math.random();
+      const toolKind = pick < 0.5 ? "hand" : pick < 0.8 ? "garden" : "powered";
+      instruments.reserved?.add(1, { depot: kind.attributes.depot, "tool.kind": toolKind, "member.plan": "standard" });
+    }
+    instruments.quote?.record(drawn({ ...kind.latency, median: kind.latency.median * 0.85 }), kind.attributes);
+    if (kind.route === "/tools") {
+      const depot = DEPOTS[Math.floor(Math.random() * DEPOTS.length)];
+      instruments.results?.record(Math.round(drawn({ median: 14, sigma: 0.7 })), { depot: depot.name });
+    }
+    instruments.lookups?.add(2, { "cache.key": "stock", outcome: Math.random() < 0.86 ? "hit" : "miss" });
+  });
+  return new Promise((resolve) => {
+    server.listen(0, "127.0.0.1", () => resolve({ port: (server.address() as AddressInfo).port, provider }));
+  });
+}
+
+const instances = await Promise.all(Array.from({ length: plan.instances }, (_, i) => startInstance(i + 1)));
+process.send?.({ ports: instances.map(({ port }) => port) });
+
+async function stop(): Promise<void> {
+  await Promise.race([Promise.all(instances.map(({ provider }) => provider.shutdown())), wait(3000)]);
+  process.exit(0);
+}
+process.on("SIGTERM", () => void stop());
+process.on("SIGINT", () => void stop());
+process.on("disconnect", () => void stop());
