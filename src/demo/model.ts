@@ -115,7 +115,7 @@ const LOAN_ROUTES = [
   { method: "POST", route: "/loans/{id}/end", path: "/loans/81273/end", weight: 0.1, latency: { median: 0.041, sigma: 1.05 } },
 ];
 /** Extending a loan at Brindle in 5.3.0: what makes that release slow. */
-const SLOW_EXTEND: Latency = { median: 0.37, sigma: 0.55 };
+const SLOW_EXTEND: Latency = { median: 0.31, sigma: 0.5 };
 
 const TOOL_KINDS = ["hand", "garden", "powered"] as const;
 const QUOTES: Record<(typeof TOOL_KINDS)[number], Latency> = {

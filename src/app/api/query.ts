@@ -1,0 +1,47 @@
+import { z } from "zod";
+import { DURATIONS } from "@/core/reading/parse";
+import { isZone } from "@/core/window/steps";
+
+const LONGEST_WINDOW = 400 * 86400_000;
+
+/** A moment: RFC 3339 or Unix milliseconds. */
+const moment = z.string().transform((text, context) => {
+  const time = /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : Date.parse(text);
+  if (Number.isFinite(time)) return time;
+  context.addIssue({ code: "custom", message: "a time in RFC 3339 form or Unix milliseconds is expected" });
+  return z.NEVER;
+});
+
+/** A duration such as 30s, 5m, 1h; ms where it has no unit. */
+export const duration = z.string().transform((text, context) => {
+  const match = /^(\d+(?:\.\d+)?)\s*([a-z]*)$/.exec(text);
+  const factor = match ? (match[2] === "" ? 1 : Object.hasOwn(DURATIONS, match[2]) ? DURATIONS[match[2]] : undefined) : undefined;
+  if (match && factor !== undefined && Number(match[1]) > 0) return Number(match[1]) * factor;
+  context.addIssue({ code: "custom", message: "a duration such as 30s, 5m or 1h is expected" });
+  return z.NEVER;
+});
+
+const zone = z.string().refine(isZone, "the name of a time zone is expected, such as Europe/Berlin").default("UTC");
+
+function orderly({ from, to }: { from: number; to: number }, context: z.RefinementCtx): void {
+  if (!(to > from)) context.addIssue({ code: "custom", path: ["to"], message: "the window must end after it begins" });
+  else if (to - from > LONGEST_WINDOW) context.addIssue({ code: "custom", path: ["from"], message: "a window spans at most 400 days" });
+}
+
+const window = { from: moment, to: moment };
+const place = { service: z.string().max(300), environment: z.string().max(300).default("") };
+
+export const readingQuery = z.object({ text: z.string(), ...window, every: duration.optional(), zone }).superRefine(orderly);
+export const ladderQuery = z.object({ ...place, metric: z.string().max(300).default(""), ...window, zone }).superRefine(orderly);
+export const railQuery = z.object({ ...place, ...window }).superRefine(orderly);
+
+/** Values chosen for picks: `pick.<name>=` parameters, each as often as there are values. */
+export function picksOf(parameters: URLSearchParams): Record<string, string[]> {
+  const picks: Record<string, string[]> = {};
+  for (const [key, value] of parameters) {
+    if (!key.startsWith("pick.")) continue;
+    const name = key.slice(5);
+    picks[name] = [...(Object.hasOwn(picks, name) ? picks[name] : []), value];
+  }
+  return picks;
+}

@@ -1,0 +1,20 @@
+import type { Rung } from "./ladder";
+
+/** The plain change of a release against the one before it: differences of what was seen, with no claim beyond. */
+export interface Change {
+  /** Relative change of the 95th percentile: 0.6 is 60 % more. */
+  p95: number | null;
+  /** Whether the buckets of the two leave open which is greater. */
+  p95Open: boolean;
+  /** Change of the share of failed calls, as a difference of shares. */
+  errors: number | null;
+}
+
+export function changeBetween(candidate: Rung, before: Rung): Change {
+  const [a, b] = [candidate.p95, before.p95];
+  return {
+    p95: a && b && b.value !== 0 ? a.value / b.value - 1 : null,
+    p95Open: a !== null && b !== null && a.low < b.high && b.low < a.high,
+    errors: candidate.errors !== null && before.errors !== null ? candidate.errors - before.errors : null,
+  };
+}

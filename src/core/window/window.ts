@@ -1,0 +1,66 @@
+import { printDuration } from "../reading/print";
+
+/** The window in time that a page shows: the last so long, moving with the clock, or a fixed span. Unix ms. */
+export type WindowChoice = { type: "last"; length: number } | { type: "fixed"; from: number; to: number };
+
+export interface Span {
+  from: number;
+  to: number;
+}
+
+/** Points of the last seconds are still on their way: a live window ends this long before now. */
+const SETTLING = 15_000;
+const GRAIN = 5000;
+
+/** The lengths that are offered for a live window, ms. */
+export const LENGTHS: readonly number[] = [15, 60, 180, 360, 720, 1440, 3 * 1440, 7 * 1440, 14 * 1440].map((minutes) => minutes * 60_000);
+
+const SHORTEST = 10_000;
+
+/** The span of a choice at a moment. */
+export function spanOfChoice(choice: WindowChoice, now: number): Span {
+  if (choice.type === "fixed") return { from: choice.from, to: choice.to };
+  const to = Math.floor((now - SETTLING) / GRAIN) * GRAIN;
+  return { from: to - choice.length, to };
+}
+
+/** A choice in words: "Last 6 hours". */
+export function lengthInWords(length: number): string {
+  const named: [number, string][] = [[86400_000, "day"], [3600_000, "hour"], [60_000, "minute"], [1000, "second"]];
+  const [unit, word] = named.find(([size]) => length >= size && length % size === 0) ?? [1, "millisecond"];
+  const count = length / unit;
+  return count === 1 ? word : `${count} ${word}s`;
+}
+
+/** What the time rail spans for a window: some of what came before it, and after it where there is any. */
+export function railSpan({ from, to }: Span, now: number): Span {
+  const length = to - from;
+  const whole = Math.max(length * 1.25, Math.min(length * 4, 4 * 86400_000));
+  const end = Math.min(Math.max(now, to), to + (whole - length) / 3);
+  return { from: end - whole, to: end };
+}
+
+/** A fixed choice in whole seconds, at least ten seconds long. */
+export function fixed(from: number, to: number): WindowChoice {
+  const start = Math.round(from / 1000) * 1000;
+  return { type: "fixed", from: start, to: Math.max(Math.round(to / 1000) * 1000, start + SHORTEST) };
+}
+
+/** The window that shows a release's start with a quarter of its length before it. */
+export function aroundMark(at: number, length: number, now: number): WindowChoice {
+  const from = at - length / 4;
+  const to = Math.min(from + length, now);
+  return fixed(to - length, to);
+}
+
+/** The mark before or after a moment; null where there is none. */
+export function neighbourMark<T extends { at: number }>(marks: readonly T[], current: number, direction: -1 | 1): T | null {
+  const sorted = [...marks].sort((a, b) => a.at - b.at);
+  if (direction === 1) return sorted.find(({ at }) => at > current) ?? null;
+  return sorted.reverse().find(({ at }) => at < current) ?? null;
+}
+
+/** A live choice as text for the address. */
+export function printLast(length: number): string {
+  return printDuration(length);
+}

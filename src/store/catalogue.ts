@@ -1,0 +1,95 @@
+import { and, eq, sql } from "drizzle-orm";
+import { drizzle } from "drizzle-orm/node-postgres";
+import type pg from "pg";
+import { metric, release, resource, series } from "./schema";
+
+/** Look-ups in the registry: which services, releases, metrics, attributes and values there are. */
+
+export interface ServiceEntry {
+  service: string;
+  environment: string;
+  firstAt: number;
+  lastAt: number;
+}
+
+/** Every service with its environments, heard last first. */
+export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
+  const last = sql<string>`max(${release.lastAt})`;
+  const rows = await drizzle(pool)
+    .select({ service: release.service, environment: release.environment, firstAt: sql<string>`min(${release.firstAt})`, lastAt: last })
+    .from(release)
+    .groupBy(release.service, release.environment)
+    .orderBy(sql`${last} / 600000 DESC`, release.service, release.environment)
+    .limit(1000);
+  return rows.map((row) => ({ ...row, firstAt: Number(row.firstAt), lastAt: Number(row.lastAt) }));
+}
+
+export interface MetricEntry {
+  name: string;
+  kind: string;
+  unit: string;
+  temporality: string;
+  monotonic: boolean;
+  description: string;
+}
+
+/** Every metric, by name. */
+export function listMetrics(pool: pg.Pool): Promise<MetricEntry[]> {
+  return drizzle(pool)
+    .select({
+      name: metric.name,
+      kind: metric.kind,
+      unit: metric.unit,
+      temporality: metric.temporality,
+      monotonic: metric.monotonic,
+      description: metric.description,
+    })
+    .from(metric)
+    .orderBy(metric.name)
+    .limit(10_000);
+}
+
+const MOST_VALUES = 100;
+const MOST_SERIES = 20_000;
+
+/** The attributes of a metric's series, of points and resources, each with values (the first 100). */
+export async function listAttributes(pool: pg.Pool, name: string): Promise<{ name: string; values: string[] }[]> {
+  const rows = await drizzle(pool)
+    .select({ own: series.attributes, shared: resource.attributes })
+    .from(series)
+    .innerJoin(metric, eq(metric.id, series.metricId))
+    .innerJoin(resource, eq(resource.id, series.resourceId))
+    .where(and(eq(metric.name, name)))
+    .orderBy(sql`${series.id} DESC`)
+    .limit(MOST_SERIES);
+  const found = new Map<string, Set<string>>();
+  for (const { own, shared } of rows) {
+    for (const [key, value] of [...Object.entries(own), ...Object.entries(shared)]) {
+      let values = found.get(key);
+      if (!values) {
+        values = new Set();
+        found.set(key, values);
+      }
+      if (values.size < MOST_VALUES) values.add(typeof value === "object" ? JSON.stringify(value) : String(value));
+    }
+  }
+  return [...found]
+    .map(([key, values]) => ({ name: key, values: [...values].sort() }))
+    .sort((a, b) => (a.name < b.name ? -1 : 1));
+}
+
+export interface ReleaseEntry {
+  release: string;
+  firstAt: number;
+  lastAt: number;
+}
+
+/** The releases of a service in an environment, newest first. */
+export async function listReleases(pool: pg.Pool, service: string, environment: string): Promise<ReleaseEntry[]> {
+  return drizzle(pool)
+    .select({ release: release.version, firstAt: release.firstAt, lastAt: release.lastAt })
+    .from(release)
+    .where(and(eq(release.service, service), eq(release.environment, environment)))
+    .orderBy(sql`${release.firstAt} DESC`)
+    .limit(500);
+}

@@ -1,0 +1,28 @@
+import type { ReadingSeries } from "@/core/reading/result";
+
+/** How a series is drawn: colour by age where series are releases, else by place in the ordered palette. */
+export interface Stroke {
+  colour: string;
+  width: number;
+}
+
+const PALETTE = 6;
+
+/** Releases: the newest is the ink blue and thick, older ones step towards grey and thin. */
+export function ageStroke(age: number): Stroke {
+  if (age <= 0) return { colour: "var(--color-primary)", width: 2.6 };
+  const part = Math.max(0, 62 - age * 22);
+  return { colour: `color-mix(in oklab, var(--color-primary) ${part}%, var(--color-secondary))`, width: age === 1 ? 1.8 : 1.3 };
+}
+
+/** A stroke per series. `newestFirst` are the known releases, newest first. */
+export function strokesOf(series: readonly ReadingSeries[], newestFirst: readonly string[]): Stroke[] {
+  const onlyReleases = series.length > 0 && series.every(({ labels }) => Object.keys(labels).length === 1 && "service.version" in labels);
+  if (!onlyReleases) return series.map((_, i) => ({ colour: `var(--series-${(i % PALETTE) + 1})`, width: 1.8 }));
+  const rank = (one: ReadingSeries) => {
+    const place = newestFirst.indexOf(one.labels["service.version"] ?? "");
+    return place < 0 ? 1000 : place;
+  };
+  const order = [...series].sort((a, b) => rank(a) - rank(b));
+  return series.map((one) => ageStroke(order.indexOf(one)));
+}

@@ -1,0 +1,266 @@
+"use client";
+
+import { useMemo, useRef, useState } from "react";
+import { Area, CartesianGrid, ComposedChart, Line, ReferenceArea, ReferenceLine, ResponsiveContainer, useOffset, usePlotArea, useYAxisScale, XAxis, YAxis } from "recharts";
+import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
+import { digits, formOf } from "@/core/unit/format";
+import { fixed, type Span } from "@/core/window/window";
+import { moment, tick, tickTimes } from "../frame/times";
+import { usePlace } from "../query/place";
+import { type Stroke, strokesOf } from "./colours";
+import { isDimmed, useHover } from "./hover";
+import { seriesName, spreadLabels } from "./labels";
+import { valueTicks } from "./ticks";
+
+const MOST_LINES = 6;
+const LABEL_WIDTH = 128;
+/** Bounds wider than this part of the value are drawn and told. */
+const WIDE = 0.1;
+
+type Row = { time: number } & Record<string, number | [number, number] | null>;
+
+interface Drawn {
+  series: ReadingSeries;
+  stroke: Stroke;
+  key: string;
+  name: string;
+}
+
+/** The series that are drawn: the greatest by total where there are too many. */
+function chosenSeries(result: ReadingResult): ReadingSeries[] {
+  if (result.series.length <= MOST_LINES) return result.series;
+  return [...result.series].sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY)).slice(0, MOST_LINES);
+}
+
+function isWide(series: ReadingSeries, i: number): boolean {
+  const value = series.values[i];
+  const low = series.low?.[i];
+  const high = series.high?.[i];
+  if (value === null || low == null) return false;
+  return high == null || high - low > WIDE * Math.abs(value);
+}
+
+function rowsOf({ times }: ReadingResult, drawn: readonly Drawn[], factor: number): Row[] {
+  return times.map((time, i) => {
+    const row: Row = { time };
+    for (const { series, key } of drawn) {
+      const value = series.values[i];
+      row[key] = value === null ? null : value * factor;
+      const low = series.low?.[i];
+      const high = series.high?.[i];
+      row[`${key} bounds`] = low != null && high != null && isWide(series, i) ? [low * factor, high * factor] : null;
+    }
+    return row;
+  });
+}
+
+/** Names at the ends of their lines, apart from each other. */
+function EndNames({ drawn, rows, more, pointed, point }: { drawn: readonly Drawn[]; rows: readonly Row[]; more: number; pointed: Record<string, string | null> | null; point: (labels: Record<string, string | null> | null) => void }) {
+  const scale = useYAxisScale();
+  const plot = usePlotArea();
+  if (!scale || !plot) return null;
+  const ends = drawn.map(({ key }) => {
+    for (let i = rows.length - 1; i >= 0; i--) if (typeof rows[i][key] === "number") return scale(rows[i][key] as number) ?? plot.y;
+    return plot.y + plot.height;
+  });
+  const placed = spreadLabels(ends, 14, plot.y + 4, plot.y + plot.height - (more > 0 ? 16 : 2));
+  return (
+    <g>
+      {drawn.map(({ name, stroke, series, key }, i) => (
+        // biome-ignore lint/a11y/noStaticElementInteractions: pointing only repeats what the table shows
+        <text
+          key={key}
+          x={plot.x + plot.width + 7}
+          y={placed[i] + 4}
+          fill={stroke.colour}
+          fontSize={12}
+          fontWeight={650}
+          opacity={isDimmed(series.labels, pointed) ? 0.3 : 1}
+          onPointerEnter={() => point(series.labels)}
+          onPointerLeave={() => point(null)}
+          style={{ cursor: "default" }}
+        >
+          <title>{name}</title>
+          {name.length > 18 ? `${name.slice(0, 17)}…` : name}
+        </text>
+      ))}
+      {more > 0 && (
+        <text x={plot.x + plot.width + 7} y={plot.y + plot.height + 2} fontSize={12} fill="var(--color-secondary)">
+          and {more} more
+        </text>
+      )}
+    </g>
+  );
+}
+
+function valueWithBounds(result: ReadingResult, series: ReadingSeries, i: number, share: boolean): { text: string; bounds: string } {
+  const value = series.values[i];
+  if (value === null) return { text: "no data", bounds: "" };
+  const form = formOf(result.unit, value, share);
+  const text = `${digits(value * form.factor)} ${form.suffix}`.trim();
+  if (!isWide(series, i)) return { text, bounds: "" };
+  const low = series.low?.[i];
+  const high = series.high?.[i];
+  const end = high == null ? "or more" : `to ${digits(high * form.factor)}`;
+  return { text, bounds: low == null ? "" : `(${digits(low * form.factor)} ${end})` };
+}
+
+/** The values at the crosshair, beside it. */
+function Readout({ result, drawn, index, left }: { result: ReadingResult; drawn: readonly Drawn[]; index: number; left: boolean }) {
+  return (
+    <div className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : "right-[136px]"}`}>
+      <p className="num text-muted">{moment(result.times[index])}</p>
+      <table>
+        <tbody>
+          {drawn.map(({ key, name, series, stroke }) => {
+            const { text, bounds } = valueWithBounds(result, series, index, result.share);
+            return (
+              <tr key={key}>
+                <td className="pr-3 font-semibold" style={{ color: stroke.colour }}>
+                  {name}
+                </td>
+                <td className="num text-right whitespace-nowrap">{text}</td>
+                <td className="num pl-2 text-muted whitespace-nowrap">{bounds}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** A moment in the plot under the pointer, measured from the plot's own edges. */
+function PlotEdges({ edges }: { edges: { current: { left: number; width: number } } }) {
+  const plot = usePlotArea();
+  const offset = useOffset();
+  if (plot && offset) edges.current = { left: plot.x, width: plot.width };
+  return null;
+}
+
+export interface LinesProps {
+  result: ReadingResult;
+  span: Span;
+  marks: readonly { release: string; at: number }[];
+  newestFirst: readonly string[];
+  height?: number;
+}
+
+/** A reading as lines: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
+export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesProps) {
+  const hover = useHover();
+  const { chooseWindow } = usePlace();
+  const edges = useRef({ left: 0, width: 1 });
+  const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+
+  const series = useMemo(() => chosenSeries(result), [result]);
+  const drawn = useMemo<Drawn[]>(() => {
+    const strokes = strokesOf(series, newestFirst);
+    return series.map((one, i) => ({ series: one, stroke: strokes[i], key: `s${i}`, name: seriesName(one) }));
+  }, [series, newestFirst]);
+  const { rows, ticks, form } = useMemo(() => {
+    let low = 0;
+    let high = 0;
+    for (const one of series) {
+      for (const value of one.values) {
+        if (value === null) continue;
+        if (value < low) low = value;
+        if (value > high) high = value;
+      }
+    }
+    const shape = formOf(result.unit, Math.max(Math.abs(low), Math.abs(high)), result.share);
+    return { rows: rowsOf(result, drawn, shape.factor), ticks: valueTicks(low * shape.factor, high * shape.factor), form: shape };
+  }, [result, drawn, series]);
+  const isLone = (key: string, i: number) => rows[i][key] != null && rows[i - 1]?.[key] == null && rows[i + 1]?.[key] == null;
+
+  const timeAt = (clientX: number, element: Element) => {
+    const { left } = element.getBoundingClientRect();
+    const part = (clientX - left - edges.current.left) / edges.current.width;
+    return span.from + Math.min(1, Math.max(0, part)) * (span.to - span.from);
+  };
+  const inWindow = marks.filter(({ at }) => at > span.from && at <= span.to);
+  // A step's end names it: the step in hand is the first whose end is not before the pointer.
+  const time = hover.time;
+  const index = time === null ? -1 : result.times.findIndex((end) => end >= time);
+  const place = time === null ? 0 : (time - span.from) / (span.to - span.from);
+
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the rail does by keyboard what dragging does here
+    <div
+      className="relative touch-none select-none"
+      style={{ height }}
+      onPointerMove={(event) => {
+        const at = timeAt(event.clientX, event.currentTarget);
+        hover.setTime(at);
+        if (drag) setDrag({ from: drag.from, to: at });
+      }}
+      onPointerLeave={() => {
+        hover.setTime(null);
+        setDrag(null);
+      }}
+      onPointerDown={(event) => {
+        const at = timeAt(event.clientX, event.currentTarget);
+        setDrag({ from: at, to: at });
+      }}
+      onPointerUp={() => {
+        if (drag && Math.abs(drag.to - drag.from) > (span.to - span.from) / 100) chooseWindow(fixed(Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)));
+        setDrag(null);
+      }}
+      onDoubleClick={() => window.history.back()}
+    >
+      <ResponsiveContainer width="100%" height="100%">
+        <ComposedChart data={rows} margin={{ top: 14, right: LABEL_WIDTH, bottom: 0, left: 0 }} accessibilityLayer={false}>
+          <PlotEdges edges={edges} />
+          <CartesianGrid vertical={false} stroke="var(--color-base-300)" strokeOpacity={0.55} />
+          <XAxis
+            dataKey="time"
+            type="number"
+            domain={[span.from, span.to]}
+            allowDataOverflow
+            ticks={tickTimes(span.from, span.to, 7)}
+            tickFormatter={(at: number) => tick(at, span.to - span.from)}
+            tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
+            stroke="var(--color-base-300)"
+            tickLine={false}
+          />
+          <YAxis
+            ticks={ticks}
+            domain={[ticks[0], ticks[ticks.length - 1]]}
+            allowDataOverflow
+            width={62}
+            tickFormatter={(value: number) => (value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value))}
+            tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
+            axisLine={false}
+            tickLine={false}
+          />
+          {drawn.map(({ key, stroke, series: one }) => (
+            <Area key={`${key} bounds`} dataKey={`${key} bounds`} stroke="none" fill={stroke.colour} fillOpacity={hover.labels && !isDimmed(one.labels, hover.labels) ? 0.2 : drawn.length > 3 ? 0 : 0.09} isAnimationActive={false} connectNulls={false} activeDot={false} type="linear" />
+          ))}
+          {[...drawn].reverse().map(({ key, stroke, series: one }) => (
+            <Line
+              key={key}
+              dataKey={key}
+              stroke={stroke.colour}
+              strokeWidth={stroke.width}
+              strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : 1}
+              dot={({ cx, cy, index: i }: { cx?: number; cy?: number; index?: number }) =>
+                i !== undefined && cx !== undefined && cy !== undefined && isLone(key, i) ? <circle key={`${key} ${i}`} cx={cx} cy={cy} r={2.4} fill={stroke.colour} /> : <g key={`${key} ${i}`} />
+              }
+              activeDot={false}
+              isAnimationActive={false}
+              connectNulls={false}
+              type="linear"
+            />
+          ))}
+          {inWindow.map(({ release, at }) => (
+            <ReferenceLine key={`${release} ${at}`} x={at} stroke="var(--color-neutral)" strokeWidth={1.5} label={{ value: release, position: "top", fontSize: 11, fill: "var(--color-neutral)", fontFamily: "var(--font-mono)", offset: 3 }} />
+          ))}
+          {time !== null && time >= span.from && time <= span.to && <ReferenceLine x={time} stroke="var(--color-secondary)" strokeDasharray="2 3" />}
+          {drag && Math.abs(drag.to - drag.from) > 0 && <ReferenceArea x1={Math.min(drag.from, drag.to)} x2={Math.max(drag.from, drag.to)} fill="var(--color-primary)" fillOpacity={0.14} />}
+          <EndNames drawn={drawn} rows={rows} more={result.series.length - drawn.length} pointed={hover.labels} point={hover.setLabels} />
+        </ComposedChart>
+      </ResponsiveContainer>
+      {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={place > 0.5} />}
+    </div>
+  );
+}

@@ -1,0 +1,85 @@
+"use client";
+
+import { usePathname, useRouter } from "next/navigation";
+import { useTheme } from "next-themes";
+import { type ReactNode, useEffect, useState } from "react";
+import { usePlace } from "../query/place";
+import { useOverview } from "../query/use";
+import { FirstRun } from "../start/firstRun";
+import { Dialog } from "./dialog";
+import { Navigation, useCarried } from "./navigation";
+import { Palette } from "./palette";
+import { ProblemNote } from "./problemNote";
+import { TimeRail } from "./rail";
+import { KEYS, RUNGS } from "./rungs";
+import { useTravel } from "./travel";
+
+function isTyping(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
+}
+
+/** What stands around every page: the ladder on the left, the time rail below, and the keys. */
+export function Frame({ children }: { children: ReactNode }) {
+  const router = useRouter();
+  const path = usePathname();
+  const carried = useCarried();
+  const travel = useTravel();
+  const overview = useOverview();
+  const { resolvedTheme, setTheme } = useTheme();
+  const { chooseWindow } = usePlace();
+  const [finding, setFinding] = useState(false);
+  const [keys, setKeys] = useState(false);
+
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
+        event.preventDefault();
+        setFinding(true);
+        return;
+      }
+      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+      const rung = RUNGS[Number(event.key) - 1];
+      if (rung) router.push(rung.path + carried);
+      else if (event.key === "[") travel.go(-1);
+      else if (event.key === "]") travel.go(1);
+      else if (event.key === "?") setKeys(true);
+      else if (event.key === "l") chooseWindow({ type: "last", length: 6 * 3600_000 });
+      else if (event.key === "t") setTheme(resolvedTheme === "soot" || resolvedTheme === "dark" ? "tin" : "soot");
+      else if (event.key === "e" && !path.startsWith("/scratch")) router.push(`/scratch${carried}`);
+      else if (event.key === "/") {
+        event.preventDefault();
+        setFinding(true);
+      }
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [router, carried, travel, path, resolvedTheme, setTheme, chooseWindow]);
+
+  const nothingYet = overview.data?.services.length === 0;
+  return (
+    <div className="flex h-dvh min-h-[480px]">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2">
+        To the content
+      </a>
+      <Navigation onKeys={() => setKeys(true)} />
+      <div className="flex min-w-0 flex-1 flex-col">
+        <main id="main" className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-6">
+          {nothingYet ? <FirstRun port={overview.data!.intakePort} /> : overview.isError && !overview.data ? <ProblemNote error={overview.error} /> : children}
+        </main>
+        {!nothingYet && <TimeRail travel={travel} />}
+      </div>
+      <Palette open={finding} onClose={() => setFinding(false)} />
+      <Dialog title="Keys" open={keys} onClose={() => setKeys(false)}>
+        <h2 className="mb-2 text-base font-bold">Keys</h2>
+        <dl className="grid grid-cols-[6rem_1fr] gap-y-1">
+          {KEYS.map(({ keys: key, does }) => (
+            <div key={key} className="contents">
+              <dt className="num font-semibold">{key}</dt>
+              <dd>{does}</dd>
+            </div>
+          ))}
+        </dl>
+      </Dialog>
+    </div>
+  );
+}

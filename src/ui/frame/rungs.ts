@@ -1,0 +1,22 @@
+/** The rungs of the navigation, in the order in which the work is done. */
+export interface NavigationRung {
+  title: string;
+  path: string;
+}
+
+export const RUNGS: readonly NavigationRung[] = [
+  { title: "Scratch", path: "/scratch" },
+  { title: "Releases", path: "/releases" },
+];
+
+/** What the keys do, for the list that `?` opens. */
+export const KEYS: readonly { keys: string; does: string }[] = [
+  { keys: "1 – 2", does: "go to a rung of the ladder on the left" },
+  { keys: "[  ]", does: "show the release before, the release after" },
+  { keys: "/", does: "find: pages, services, metrics" },
+  { keys: "Ctrl K", does: "the same, from anywhere" },
+  { keys: "e", does: "edit the reading in hand" },
+  { keys: "l", does: "back to a live window" },
+  { keys: "t", does: "tin or soot: light or dark" },
+  { keys: "?", does: "this list" },
+];

@@ -1,0 +1,58 @@
+/** Times in the viewer's zone, as short as their span allows. */
+
+const HOUR = 3600_000;
+const DAY = 24 * HOUR;
+
+function two(value: number): string {
+  return String(value).padStart(2, "0");
+}
+
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+
+export function clock(time: number, seconds = false): string {
+  const date = new Date(time);
+  const text = `${two(date.getHours())}:${two(date.getMinutes())}`;
+  return seconds ? `${text}:${two(date.getSeconds())}` : text;
+}
+
+export function day(time: number): string {
+  const date = new Date(time);
+  return `${date.getDate()} ${MONTHS[date.getMonth()]}`;
+}
+
+/** A tick on an axis that spans so much. */
+export function tick(time: number, span: number): string {
+  if (span > 2 * DAY) return day(time);
+  if (span > 20 * HOUR) return new Date(time).getHours() === 0 && new Date(time).getMinutes() === 0 ? day(time) : clock(time);
+  return clock(time, span < 20 * 60_000);
+}
+
+/** A moment in full: "23 Nov 14:05:10". */
+export function moment(time: number): string {
+  return `${day(time)} ${clock(time, true)}`;
+}
+
+/** How long ago, in words: "52 min ago", "3 days ago". */
+export function ago(time: number, now: number): string {
+  return `${duration(now - time)} ago`;
+}
+
+/** A length of time in one or two words: "52 min", "5 h", "3 days". */
+export function duration(ms: number): string {
+  const minutes = Math.round(ms / 60_000);
+  if (ms < 60_000) return `${Math.max(0, Math.round(ms / 1000))} s`;
+  if (minutes < 120) return `${minutes} min`;
+  const hours = Math.round(ms / HOUR);
+  if (hours < 48) return `${hours} h`;
+  return `${Math.round(ms / DAY)} days`;
+}
+
+/** Moments for ticks, at round times of the viewer's clock: about `wanted` of them inside (from, to). */
+export function tickTimes(from: number, to: number, wanted: number): number[] {
+  const steps = [1, 2, 5, 10, 15, 30].map((s) => s * 1000).concat([1, 2, 5, 10, 15, 30].map((m) => m * 60_000), [1, 2, 3, 6, 12].map((h) => h * HOUR), [1, 2, 4, 7, 14, 30, 60].map((d) => d * DAY));
+  const step = steps.find((one) => (to - from) / one <= wanted) ?? steps[steps.length - 1];
+  const offset = new Date(from).getTimezoneOffset() * 60_000;
+  const times: number[] = [];
+  for (let time = Math.ceil((from - offset) / step) * step + offset; time <= to; time += step) times.push(time);
+  return times;
+}

@@ -1,0 +1,117 @@
+"use client";
+
+import { parseAsString, useQueryState } from "nuqs";
+import { printReading } from "@/core/reading/print";
+import { parseReading } from "@/core/reading/parse";
+import { ReadingPlate } from "../chart/plate";
+import { HoverScope } from "../chart/hover";
+import { ProblemNote } from "../frame/problemNote";
+import { usePlace, useSpan } from "../query/place";
+import { useLadder, useOverview, useService } from "../query/use";
+import { Slot } from "../sentence/slot";
+import { LadderTable } from "./ladderTable";
+
+function LadderSkeleton() {
+  return (
+    <div role="status" aria-label="Reading…" className="plate space-y-4 p-4">
+      {[0, 1, 2].map((row) => (
+        <div key={row} className="flex gap-6">
+          <span className="skeleton-bar h-10 w-32" />
+          <span className="skeleton-bar h-10 w-28" />
+          <span className="skeleton-bar h-10 flex-1" />
+          <span className="skeleton-bar h-10 w-32" />
+        </div>
+      ))}
+    </div>
+  );
+}
+
+/** The conditions that keep a reading to one service. */
+function within(service: string, environment: string): string {
+  return `service is ${JSON.stringify(service)} and ${environment === "" ? "environment is missing" : `environment is ${JSON.stringify(environment)}`}`;
+}
+
+/** The page that stacks a service's releases, newest at the top, on shared axes. */
+export function LadderPage() {
+  const place = useService();
+  const overview = useOverview();
+  const { chooseService } = usePlace();
+  const [metric, setMetric] = useQueryState("metric", parseAsString.withOptions({ history: "push" }));
+  const span = useSpan();
+  const { data, error, isPlaceholderData } = useLadder(metric, span);
+  const serving = data ? data.rungs.filter(({ recentShare }) => recentShare !== null).length : 0;
+  const reading = (text: string) => printReading(parseReading(text));
+  return (
+    <HoverScope>
+      <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
+        <h1 className="text-[24px] font-bold leading-none">
+          {place && overview.data ? (
+            <Slot
+              name="service"
+              options={overview.data.services.map((one) => ({ value: JSON.stringify([one.service, one.environment]), label: one.service, note: one.environment || "no environment" }))}
+              onChoose={(value) => {
+                const [service, environment] = JSON.parse(value) as [string, string];
+                chooseService(service, environment);
+              }}
+            >
+              {place.service}
+            </Slot>
+          ) : (
+            <span className="skeleton-bar inline-block h-6 w-32" />
+          )}
+        </h1>
+        {data && (
+          <p className="text-muted">
+            {data.rungs.length} {data.rungs.length === 1 ? "release" : "releases"} in this window, {serving} serving at its end
+          </p>
+        )}
+        {data?.metric && (
+          <p className="ml-auto">
+            From{" "}
+            <Slot name="histogram" alignRight options={data.metrics.map((name) => ({ value: name }))} onChoose={(name) => void setMetric(name)}>
+              {data.metric}
+            </Slot>
+            {place?.environment && (
+              <>
+                {" "}
+                in <b>{place.environment}</b>
+              </>
+            )}
+            , each against the release before it
+          </p>
+        )}
+      </header>
+      {error && <ProblemNote error={error} />}
+      {!data && !error && <LadderSkeleton />}
+      {data && (
+        <div className={isPlaceholderData && place?.service !== data.service ? "opacity-50" : ""}>
+          {data.metric === null ? (
+            <div className="plate p-4">
+              <h2 className="font-bold">{data.service} reports no histogram of its calls</h2>
+              <p className="mt-1 max-w-prose text-muted">
+                A ladder is read from a histogram, best <span className="num">http.server.request.duration</span> in seconds. Its other metrics can be read in Scratch.
+              </p>
+            </div>
+          ) : data.rungs.length === 0 ? (
+            <div className="plate p-4">
+              <h2 className="font-bold">No calls in this window</h2>
+              <p className="mt-1 text-muted">
+                {data.heard.length > 0
+                  ? `${data.service} was last heard ${new Date(Math.max(...data.heard.map(({ lastAt }) => lastAt))).toLocaleString()}. Drag the time rail there, or go from release to release with [ and ].`
+                  : `${data.service} has not been heard in ${data.environment || "an unnamed environment"}.`}
+              </p>
+            </div>
+          ) : (
+            <LadderTable ladder={data} />
+          )}
+        </div>
+      )}
+      {data?.metric && data.rungs.length > 0 && place && (
+        <div className="mt-3 grid grid-cols-1 gap-3 lg:grid-cols-2">
+          <ReadingPlate title="Slowest twentieth of calls" text={reading(`p95 of "${data.metric}" where ${within(place.service, place.environment)} by release`)} />
+          <ReadingPlate title="Calls per second" text={reading(`rate of "${data.metric}" where ${within(place.service, place.environment)} by release`)} />
+        </div>
+      )}
+    </HoverScope>
+  );
+}

@@ -1,0 +1,166 @@
+"use client";
+
+import type { Bounded } from "@/core/histogram/quantile";
+import { type Change, changeBetween } from "@/core/reading/change";
+import type { Rung } from "@/core/reading/ladder";
+import { digits, formatValue } from "@/core/unit/format";
+import type { LadderAnswer } from "@/engine/jobs";
+import { ageStroke } from "../chart/colours";
+import { duration, moment } from "../frame/times";
+import { axisTicks, HEAT_WIDTH, HeatStrip } from "./heatStrip";
+import { Spark } from "./spark";
+
+const ERROR_WIDTH = 120;
+
+/** The end of the axis of error shares: a round share that holds them all. */
+function errorAxis(rungs: readonly Rung[]): number {
+  const most = Math.max(0, ...rungs.map(({ errors }) => errors ?? 0));
+  return [0.001, 0.002, 0.005, 0.01, 0.02, 0.03, 0.05, 0.1, 0.2, 0.5].find((end) => end >= most) ?? 1;
+}
+
+function whenServed(rung: Rung, ladder: LadderAnswer): string {
+  const heard = ladder.heard.find(({ release }) => release === (rung.release ?? ""));
+  const started = heard && heard.firstAt > ladder.from - 1 ? heard.firstAt : null;
+  if (rung.recentShare !== null) {
+    const since = heard ? duration(ladder.to - heard.firstAt) : duration(ladder.to - rung.servedFrom);
+    return started === null && !heard ? "serving" : `serving, ${since}`;
+  }
+  const from = heard?.firstAt ?? rung.servedFrom;
+  const to = heard ? Math.min(heard.lastAt, rung.servedTo) : rung.servedTo;
+  return `gone, ran ${duration(Math.max(0, to - from))}`;
+}
+
+function isWide({ value, low, high }: Bounded): boolean {
+  return !(high - low <= 0.1 * Math.abs(value));
+}
+
+function boundsInWords(bounded: Bounded | null, unit: string): string | null {
+  if (!bounded || !isWide(bounded)) return null;
+  const high = Number.isFinite(bounded.high) ? formatValue(bounded.high, unit) : "more";
+  return `its bucket: ${formatValue(bounded.low, unit)} to ${high}`;
+}
+
+function Sign({ value }: { value: number }) {
+  return <span aria-hidden="true">{value > 0 ? "▲" : value < 0 ? "▼" : "▬"}</span>;
+}
+
+function signed(value: number, text: string): string {
+  return `${value > 0 ? "+" : value < 0 ? "−" : "±"}${text}`;
+}
+
+function ChangeCell({ change, before }: { change: Change | null; before: Rung | undefined }) {
+  if (!before || !change) return <p className="text-muted">the first in this window</p>;
+  return (
+    <>
+      {change.p95 !== null && (
+        <p>
+          <Sign value={change.p95} /> p95 <b className="num">{signed(change.p95, `${digits(Math.abs(change.p95) * 100)} %`)}</b>
+          {change.p95Open && change.p95 !== 0 && <span className="text-muted"> same bucket</span>}
+        </p>
+      )}
+      {change.errors !== null && (
+        <p>
+          <Sign value={change.errors} /> errors <b className="num">{signed(change.errors, digits(Math.abs(change.errors) * 100))}</b> points
+        </p>
+      )}
+      <p className="text-[11.5px] text-muted">
+        against <span className="num">{before.release ?? "no release"}</span>
+      </p>
+    </>
+  );
+}
+
+/** A service's releases, newest at the top: when they served, throughput, latency and errors on shared axes. */
+export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
+  const { rungs, axis, unit } = ladder;
+  const top = Math.max(...rungs.map(({ peak }) => peak));
+  const errorEnd = errorAxis(rungs);
+  const ticks = axisTicks(axis);
+  return (
+    <div className="plate overflow-x-auto">
+      <table className="w-full border-collapse">
+        <caption className="sr-only">Releases of {ladder.service}, newest first</caption>
+        <thead>
+          <tr className="border-b-[3px] border-primary text-left align-bottom">
+            <th scope="col" className="py-2 pl-7">
+              Release
+            </th>
+            <th scope="col" className="py-2">
+              Throughput
+            </th>
+            <th scope="col" className="pt-2">
+              Latency<span className="font-normal text-muted">, where its calls lie</span>
+              <svg width={HEAT_WIDTH} height={15} aria-hidden="true" className="block">
+                {ticks.map(({ value, x }) => (
+                  <text key={value} x={x} y={11} textAnchor={x < 14 ? "start" : "middle"} fontSize={11} fontFamily="var(--font-mono)" fontWeight={400} fill="var(--color-secondary)">
+                    {formatValue(value, unit)}
+                  </text>
+                ))}
+              </svg>
+            </th>
+            <th scope="col" className="py-2 whitespace-nowrap">
+              Errors<span className="font-normal text-muted">, share of calls</span>
+            </th>
+            <th scope="col" className="py-2 pr-4">
+              Change
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rungs.map((rung, age) => {
+            const stroke = ageStroke(age);
+            const before = rungs[age + 1];
+            const p95Bounds = boundsInWords(rung.p95, unit);
+            const failed = rung.errors ?? 0;
+            return (
+              <tr key={rung.release ?? ""} className={`border-b-[3px] border-base-300 align-middle last:border-b-0 ${age === 0 ? "bg-primary/8" : ""}`}>
+                <th scope="row" className="py-2 pl-3 text-left font-normal">
+                  <div className="border-l-[3px] border-double border-secondary/60 pl-3.5">
+                    <p className="num text-[18px] leading-tight font-semibold">{rung.release ?? <span className="text-muted">no release</span>}</p>
+                    <p className="text-[12px] text-muted" title={`in this window from ${moment(rung.servedFrom)} to ${moment(rung.servedTo)}`}>
+                      {whenServed(rung, ladder)}
+                    </p>
+                  </div>
+                </th>
+                <td className="py-2 pr-4">
+                  <Spark values={rung.throughput} top={top} colour={stroke.colour} />
+                  <p className="num text-[12.5px] whitespace-nowrap">
+                    {rung.recentShare !== null && rung.recentRate !== null
+                      ? `${digits(rung.recentShare * 100)} %, ${digits(rung.recentRate)} /s`
+                      : `peak ${digits(rung.peak)} /s`}
+                  </p>
+                </td>
+                <td className="py-1.5 pr-5">
+                  <HeatStrip axis={axis} heat={rung.heat} p50={rung.p50} p95={rung.p95} unit={unit} colour={stroke.colour} />
+                  <p className="-mt-1 text-right text-[11px] text-muted" style={{ width: HEAT_WIDTH }}>
+                    {p95Bounds ? `p95 lies in ${p95Bounds}` : " "}
+                  </p>
+                </td>
+                <td className="py-2 pr-4">
+                  <svg width={ERROR_WIDTH} height={16} aria-hidden="true">
+                    <line x1={2} x2={ERROR_WIDTH - 2} y1={8} y2={8} stroke="var(--color-base-300)" />
+                    {[0, 0.5, 1].map((part) => (
+                      <line key={part} x1={2 + part * (ERROR_WIDTH - 4)} x2={2 + part * (ERROR_WIDTH - 4)} y1={4} y2={12} stroke="var(--color-base-300)" />
+                    ))}
+                    <rect x={2 + (failed / errorEnd) * (ERROR_WIDTH - 4) - 2.5} y={1} width={5} height={14} fill={stroke.colour} />
+                  </svg>
+                  <p className="num text-[12.5px] whitespace-nowrap">
+                    {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
+                    <span className="text-muted"> of {digits(Math.round(rung.calls))}</span>
+                  </p>
+                  {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
+                </td>
+                <td className="py-2 pr-4 text-[12.5px] whitespace-nowrap">
+                  <ChangeCell change={before ? changeBetween(rung, before) : null} before={before} />
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <p className="border-t border-base-300 px-4 py-1.5 text-[11.5px] text-muted">
+        Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window. A change is the plain difference; whether it is more than chance is not said here.
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,31 @@
+import type { Problem } from "@/engine/jobs";
+
+/** A problem that the API told, as an error. */
+export class ApiProblem extends Error {
+  override name = "ApiProblem";
+  constructor(
+    readonly problem: Problem,
+    readonly status: number,
+  ) {
+    super(problem.detail);
+  }
+}
+
+/** Fetches JSON. @throws ApiProblem with what the API said, or that it could not be reached */
+export async function fetchJson<T>(path: string, parameters: Record<string, string | number | undefined>, signal?: AbortSignal): Promise<T> {
+  const query = new URLSearchParams();
+  for (const [key, value] of Object.entries(parameters)) if (value !== undefined) query.set(key, String(value));
+  let response: Response;
+  try {
+    response = await fetch(`${path}?${query}`, { signal });
+  } catch (error) {
+    if ((error as Error).name === "AbortError") throw error;
+    throw new ApiProblem({ title: "Not reachable", detail: "Tin Ladder does not answer; is it still running?" }, 0);
+  }
+  if (response.ok) return (await response.json()) as T;
+  const content = await response.json().catch(() => null);
+  throw new ApiProblem(
+    content?.title ? (content as Problem) : { title: "No answer", detail: `the server answered ${response.status}` },
+    response.status,
+  );
+}

@@ -1,0 +1,29 @@
+"use client";
+
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { ThemeProvider } from "next-themes";
+import { NuqsAdapter } from "nuqs/adapters/next/app";
+import { type ReactNode, useState } from "react";
+import { ApiProblem } from "./api";
+
+/** What every page stands in: theme, address state, and the cache of answers. */
+export function Providers({ children }: { children: ReactNode }) {
+  const [client] = useState(
+    () =>
+      new QueryClient({
+        defaultOptions: {
+          queries: {
+            refetchOnWindowFocus: false,
+            retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
+          },
+        },
+      }),
+  );
+  return (
+    <ThemeProvider attribute="data-theme" themes={["tin", "soot"]} value={{ light: "tin", dark: "soot", tin: "tin", soot: "soot" }} defaultTheme="system" enableSystem>
+      <NuqsAdapter>
+        <QueryClientProvider client={client}>{children}</QueryClientProvider>
+      </NuqsAdapter>
+    </ThemeProvider>
+  );
+}

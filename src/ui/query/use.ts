@@ -1,0 +1,110 @@
+"use client";
+
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import type { ReadingResult } from "@/core/reading/result";
+import { railSpan, type Span } from "@/core/window/window";
+import type { LadderAnswer, RailAnswer } from "@/engine/jobs";
+import type { MetricEntry, ReleaseEntry, ServiceEntry } from "@/store/catalogue";
+import { fetchJson } from "./api";
+import { useNow, usePlace, useZone } from "./place";
+
+export interface Overview {
+  services: ServiceEntry[];
+  intakePort: number;
+}
+
+/** The services there are; asked again while nothing has arrived. */
+export function useOverview() {
+  return useQuery({
+    queryKey: ["overview"],
+    queryFn: ({ signal }) => fetchJson<Overview>("/api/overview", {}, signal),
+    refetchInterval: ({ state }) => (state.data?.services.length ? 15_000 : 1500),
+  });
+}
+
+/** The service in hand: the one in the address, else the one with most to tell. */
+export function useService(): { service: string; environment: string } | null {
+  const { service, environment } = usePlace();
+  const { data } = useOverview();
+  if (!data) return null;
+  if (service !== null) {
+    const known = data.services.find((one) => one.service === service && (environment === null || one.environment === environment));
+    return { service, environment: environment ?? known?.environment ?? "" };
+  }
+  const [first] = data.services;
+  return first ? { service: first.service, environment: first.environment } : null;
+}
+
+export function useLadder(metric: string | null, span: Span | null) {
+  const place = useService();
+  const zone = useZone();
+  return useQuery({
+    queryKey: ["ladder", place, metric, span, zone],
+    queryFn: ({ signal }) => fetchJson<LadderAnswer>("/api/ladder", { ...place!, ...span!, metric: metric ?? "", zone }, signal),
+    enabled: place !== null && span !== null,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Answers a reading for a span; an empty text asks nothing. */
+export function useReading(text: string, span: Span | null) {
+  const zone = useZone();
+  return useQuery({
+    queryKey: ["reading", text, span, zone],
+    queryFn: ({ signal }) => fetchJson<ReadingResult>("/api/reading", { text, ...span!, zone }, signal),
+    enabled: text.trim() !== "" && span !== null,
+    placeholderData: (previous, query) => (query?.queryKey[1] === text ? previous : undefined),
+  });
+}
+
+const RAIL_GRAIN = 60_000;
+
+/** Traffic and release marks along the time rail. */
+export function useRail(span: Span | null) {
+  const place = useService();
+  const now = useNow();
+  const wide = span && now > 0 ? railSpan(span, now) : null;
+  const rounded = wide && { from: Math.floor(wide.from / RAIL_GRAIN) * RAIL_GRAIN, to: Math.ceil(wide.to / RAIL_GRAIN) * RAIL_GRAIN };
+  const query = useQuery({
+    queryKey: ["rail", place, rounded],
+    queryFn: ({ signal }) => fetchJson<RailAnswer>("/api/rail", { ...place!, ...rounded! }, signal),
+    enabled: place !== null && rounded !== null,
+    placeholderData: keepPreviousData,
+  });
+  return { ...query, span: wide };
+}
+
+/** When each release of the service in hand was first heard, for marks and for going from one to the next. */
+export function useMarks(): { release: string; at: number }[] {
+  const place = useService();
+  const { data } = useQuery({
+    queryKey: ["releases", place],
+    queryFn: ({ signal }) => fetchJson<{ releases: ReleaseEntry[] }>("/api/releases", { ...place! }, signal),
+    enabled: place !== null,
+    refetchInterval: 15_000,
+    select: ({ releases }) => releases.filter(({ release }) => release !== "").map(({ release, firstAt }) => ({ release, at: firstAt })),
+  });
+  return data ?? [];
+}
+
+export function useMetrics() {
+  return useQuery({
+    queryKey: ["metrics"],
+    queryFn: ({ signal }) => fetchJson<{ metrics: MetricEntry[] }>("/api/catalogue", {}, signal).then(({ metrics }) => metrics),
+    staleTime: 20_000,
+  });
+}
+
+export interface AttributeEntry {
+  name: string;
+  values: string[];
+}
+
+export function useAttributes(metric: string) {
+  return useQuery({
+    queryKey: ["attributes", metric],
+    queryFn: ({ signal }) => fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }, signal).then(({ attributes }) => attributes),
+    enabled: metric !== "",
+    staleTime: 20_000,
+  });
+}

@@ -1,0 +1,148 @@
+"use client";
+
+import { parseAsString, useQueryState } from "nuqs";
+import { useEffect, useMemo, useState } from "react";
+import { parseReading } from "@/core/reading/parse";
+import { printDuration } from "@/core/reading/print";
+import { ReadingError, type ReadingTree } from "@/core/reading/tree";
+import { HoverScope } from "../chart/hover";
+import { Lines } from "../chart/lines";
+import { ChartSkeleton, Warnings } from "../chart/plate";
+import { ProblemNote } from "../frame/problemNote";
+import { useSpan } from "../query/place";
+import { useMarks, useMetrics, useReading } from "../query/use";
+import { usualReading } from "../sentence/usual";
+import { ReadingEditor } from "./editor";
+import { ReadingTable } from "./readingTable";
+import { ReadingSentence } from "./sentence";
+
+const HEIGHT = 268;
+
+function parsed(text: string): ReadingTree | ReadingError | null {
+  if (text.trim() === "") return null;
+  try {
+    return parseReading(text);
+  } catch (error) {
+    if (error instanceof ReadingError) return error;
+    throw error;
+  }
+}
+
+/** Examples made from what has arrived: one per kind of metric. */
+function Examples({ onChoose }: { onChoose: (text: string) => void }) {
+  const { data } = useMetrics();
+  const first = new Map<string, string>();
+  for (const metric of data ?? []) if (!first.has(metric.kind)) first.set(metric.kind, usualReading(metric));
+  return (
+    <div className="plate p-4">
+      <h2 className="font-bold">Ask what has arrived</h2>
+      <p className="mt-1 max-w-prose text-muted">Write a reading above, or begin with one of these and change its parts in the sentence.</p>
+      <ul className="mt-2 space-y-1">
+        {[...first.values()].map((text) => (
+          <li key={text}>
+            <button type="button" className="slot num" onClick={() => onChoose(text)}>
+              {text}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** The page for a reading that nobody has kept yet: as text, as a sentence, as lines, as a table. */
+export function ScratchPage() {
+  const [asked, setAsked] = useQueryState("reading", parseAsString.withDefault("").withOptions({ history: "push" }));
+  const [text, setText] = useState(asked);
+  const [focusKey, setFocusKey] = useState(0);
+  const metrics = useMetrics();
+  const span = useSpan();
+  const marks = useMarks();
+  useEffect(() => setText(asked), [asked]);
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.key !== "e" || event.ctrlKey || event.metaKey || target.isContentEditable || target.tagName === "INPUT") return;
+      event.preventDefault();
+      setFocusKey((key) => key + 1);
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+
+  const tree = useMemo(() => parsed(asked), [asked]);
+  const { data, error, isFetching } = useReading(tree instanceof ReadingError ? "" : asked, span);
+  const ask = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());
+  const changed = text.trim() !== asked;
+  const newestFirst = useMemo(() => marks.map(({ release }) => release), [marks]);
+
+  return (
+    <HoverScope>
+      <h1 className="mb-2 text-[24px] leading-none font-bold">Scratch</h1>
+      <div className="plate">
+        <div className="flex items-center gap-2 border-b border-base-300 pr-2 pl-2">
+          <ReadingEditor text={text} onChange={setText} onAsk={ask} metrics={metrics.data ?? []} focusKey={focusKey} />
+          <button type="button" className={`btn btn-sm ${changed ? "btn-primary" : ""}`} onClick={() => ask(text)}>
+            Read
+          </button>
+        </div>
+        <div className="px-3 py-1.5">
+          {tree instanceof ReadingError ? (
+            <div role="alert" className="py-1">
+              <p className="text-error">
+                ✕ {tree.message} <span className="text-muted">(at character {tree.position + 1})</span>
+              </p>
+              {tree.hint && <p className="text-muted">{tree.hint}</p>}
+            </div>
+          ) : tree ? (
+            <ReadingSentence tree={tree} onChange={ask} />
+          ) : (
+            <p className="py-1 text-muted">
+              For example <span className="num">p95 of http.server.request.duration where service is "loans" by release</span>
+            </p>
+          )}
+        </div>
+      </div>
+      <div className="mt-3">
+        {asked.trim() === "" ? (
+          <Examples onChoose={ask} />
+        ) : tree instanceof ReadingError ? null : error ? (
+          <ProblemNote error={error} text={asked} />
+        ) : data && span ? (
+          <section className="plate px-3 pt-2 pb-2" aria-busy={isFetching}>
+            <header className="flex items-baseline justify-between">
+              <h2 className="font-bold">
+                {(tree && !(tree instanceof ReadingError) && tree.title) || (
+                  <>
+                    {data.series.length} {data.series.length === 1 ? "series" : "series"}
+                  </>
+                )}
+              </h2>
+              <p className="text-[12px] text-muted">
+                steps of <span className="num">{printDuration(data.every)}</span>, read from {data.resolution === "raw" ? "every point" : data.resolution}
+              </p>
+            </header>
+            {data.series.length > 0 ? (
+              <>
+                <Lines result={data} span={{ from: data.from, to: data.to }} marks={marks} newestFirst={newestFirst} height={HEIGHT} />
+                <Warnings result={data} />
+                <div className="mt-2 border-t border-base-300 pt-1">
+                  <ReadingTable result={data} />
+                </div>
+              </>
+            ) : (
+              <div className="py-6 text-center">
+                <p className="font-bold">Nothing to draw</p>
+                <Warnings result={data} />
+              </div>
+            )}
+          </section>
+        ) : (
+          <section className="plate px-3 py-2">
+            <ChartSkeleton height={HEIGHT} />
+          </section>
+        )}
+      </div>
+    </HoverScope>
+  );
+}

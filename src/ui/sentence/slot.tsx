@@ -1,0 +1,121 @@
+"use client";
+
+import { Command } from "cmdk";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+
+export interface SlotOption {
+  value: string;
+  label?: string;
+  note?: string;
+}
+
+export interface SlotProps {
+  /** What the slot is, for those who cannot see the sentence. */
+  name: string;
+  children: ReactNode;
+  options: readonly SlotOption[];
+  onChoose: (value: string) => void;
+  /** Takes a value that is not among the options; returns why not, or null. */
+  accept?: (text: string) => string | null;
+  placeholder?: string;
+  /** Opens to the left edge of its right side. */
+  alignRight?: boolean;
+  openUp?: boolean;
+}
+
+/** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
+export function Slot({ name, children, options, onChoose, accept, placeholder, alignRight, openUp }: SlotProps) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const holder = useRef<HTMLSpanElement>(null);
+  const button = useRef<HTMLButtonElement>(null);
+  const id = useId();
+
+  useEffect(() => {
+    if (!open) return;
+    const outside = (event: PointerEvent) => {
+      if (!holder.current?.contains(event.target as Node)) setOpen(false);
+    };
+    document.addEventListener("pointerdown", outside);
+    return () => document.removeEventListener("pointerdown", outside);
+  }, [open]);
+
+  const close = () => {
+    setOpen(false);
+    setText("");
+    button.current?.focus();
+  };
+  const choose = (value: string) => {
+    close();
+    onChoose(value);
+  };
+  const own = text.trim();
+  const offersOwn = accept !== undefined && own !== "" && !options.some(({ value }) => value === own);
+  const refusal = offersOwn ? accept(own) : null;
+
+  return (
+    <span ref={holder} className="relative inline-block">
+      <button
+        ref={button}
+        type="button"
+        className="slot"
+        aria-haspopup="listbox"
+        aria-expanded={open}
+        aria-controls={open ? id : undefined}
+        aria-label={`${name}: ${typeof children === "string" ? children : ""}`}
+        onClick={() => setOpen(!open)}
+      >
+        {children}
+      </button>
+      {open && (
+        <div
+          id={id}
+          className={`plate absolute z-40 w-72 p-1 text-left shadow-lg ${alignRight ? "right-0" : "left-0"} ${openUp ? "bottom-full mb-1" : "top-full mt-1"}`}
+        >
+          <Command
+            label={name}
+            onKeyDown={(event) => {
+              if (event.key === "Escape") {
+                event.preventDefault();
+                event.stopPropagation();
+                close();
+              }
+            }}
+          >
+            <Command.Input
+              autoFocus
+              value={text}
+              onValueChange={setText}
+              placeholder={placeholder ?? `Find ${name}`}
+              className="input input-sm w-full font-mono text-[13px]"
+            />
+            <Command.List className="mt-1 max-h-64 overflow-y-auto">
+              {!offersOwn && <Command.Empty className="px-2 py-1.5 text-muted">Nothing of that name</Command.Empty>}
+              {options.map((option) => (
+                <Command.Item
+                  key={option.value}
+                  value={`${option.value} ${option.label ?? ""}`}
+                  onSelect={() => choose(option.value)}
+                  className="flex cursor-pointer items-baseline justify-between gap-3 rounded-sm px-2 py-1 data-[selected=true]:bg-primary data-[selected=true]:text-primary-content"
+                >
+                  <span className="num break-all">{option.label ?? option.value}</span>
+                  {option.note && <span className="shrink-0 text-xs opacity-80">{option.note}</span>}
+                </Command.Item>
+              ))}
+              {offersOwn && (
+                <Command.Item
+                  value={own}
+                  disabled={refusal !== null}
+                  onSelect={() => choose(own)}
+                  className="cursor-pointer rounded-sm px-2 py-1 data-[disabled=true]:cursor-default data-[selected=true]:bg-primary data-[selected=true]:text-primary-content"
+                >
+                  {refusal ?? `Use “${own}”`}
+                </Command.Item>
+              )}
+            </Command.List>
+          </Command>
+        </div>
+      )}
+    </span>
+  );
+}
