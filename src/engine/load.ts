@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { Attributes, MetricIdentity, PointSet } from "@/core/metric/model";
+import type { Attributes, MetricIdentity } from "@/core/metric/model";
 import { type Picks, predicate } from "@/core/reading/conditions";
 import { spanOf } from "@/core/reading/evaluate";
 import { nearest } from "@/core/reading/nearest";
@@ -7,7 +7,8 @@ import { canAnswer } from "@/core/reading/measure";
 import type { Warning } from "@/core/reading/result";
 import type { MetricSource, Source } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
-import { type Arrived, assemble } from "@/core/strip/assemble";
+import type { Arrived } from "@/core/strip/assemble";
+import { gather } from "@/core/strip/gather";
 import { type Depth, openStrip, readEntry } from "@/core/strip/strip";
 import { comparable, lenientUnit } from "@/core/unit/unit";
 import { readStrips } from "@/store/strips";
@@ -70,38 +71,25 @@ export class Loader {
   ): Promise<MetricSource[]> {
     const rows = await readStrips(this.client, metrics.map(({ id }) => id), span.from, span.to);
     const strips = rows.map((row) => ({ ...row, strip: openStrip(row.payload) }));
-    const fresh = new Map<unknown, PointSet[]>();
+    const across = new Map<number, Arrived[]>(metrics.map(({ id }) => [id, []]));
     const ids = new Set<number>();
-    for (const { strip } of strips) {
-      const across: PointSet[] = [];
+    for (const { metricId, arrived, strip } of strips) {
       for (let entry = 0; entry < strip.entries; entry++) {
-        if (strip.series[entry] !== 0) ids.add(strip.series[entry]);
-        else {
-          const set = readEntry(strip, entry, depth);
-          across.push(set);
-          for (const id of set.series) ids.add(id);
+        if (strip.series[entry] !== 0) {
+          ids.add(strip.series[entry]);
+          continue;
         }
+        const set = readEntry(strip, entry, depth);
+        across.get(metricId)!.push({ set, arrived });
+        for (const id of set.series) ids.add(id);
       }
-      fresh.set(strip, across);
     }
     const attributes = await this.cache.attributesOf(this.client, ids);
     const passes = predicate(node.where, this.picks);
     const wanted = new Set<number>();
     for (const [id, found] of attributes) if (passes(found)) wanted.add(id);
-    const sets = new Map<number, Arrived[]>();
-    for (const { metricId, arrived, strip } of strips) {
-      let into = sets.get(metricId);
-      if (!into) {
-        into = [];
-        sets.set(metricId, into);
-      }
-      for (let entry = 0; entry < strip.entries; entry++) {
-        if (wanted.has(strip.series[entry])) into.push({ set: readEntry(strip, entry, depth), arrived });
-      }
-      for (const set of fresh.get(strip) ?? []) into.push({ set, arrived });
-    }
     return metrics.map(({ id, identity }) => {
-      const parts = assemble(sets.get(id) ?? [], (series) => wanted.has(series));
+      const parts = gather(strips.filter(({ metricId }) => metricId === id), across.get(id)!, wanted, depth);
       return { identity, series: [...parts].map(([series, found]) => ({ attributes: attributes.get(series) as Attributes, parts: found })) };
     });
   }

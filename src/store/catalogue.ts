@@ -8,20 +8,21 @@ import { metric, release, resource, series } from "./schema";
 export interface ServiceEntry {
   service: string;
   environment: string;
-  firstAt: number;
+  /** When its newest release was first heard, Unix ms. */
+  newestAt: number;
   lastAt: number;
 }
 
-/** Every service with its environments, heard last first. */
+/** Every service with its environments, the one with the newest release first. */
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
-  const last = sql<string>`max(${release.lastAt})`;
+  const newest = sql<string>`max(${release.firstAt})`;
   const rows = await drizzle(pool)
-    .select({ service: release.service, environment: release.environment, firstAt: sql<string>`min(${release.firstAt})`, lastAt: last })
+    .select({ service: release.service, environment: release.environment, newestAt: newest, lastAt: sql<string>`max(${release.lastAt})` })
     .from(release)
     .groupBy(release.service, release.environment)
-    .orderBy(sql`${last} / 600000 DESC`, release.service, release.environment)
+    .orderBy(sql`${newest} DESC`, release.service, release.environment)
     .limit(1000);
-  return rows.map((row) => ({ ...row, firstAt: Number(row.firstAt), lastAt: Number(row.lastAt) }));
+  return rows.map((row) => ({ ...row, newestAt: Number(row.newestAt), lastAt: Number(row.lastAt) }));
 }
 
 export interface MetricEntry {

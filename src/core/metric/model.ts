@@ -105,18 +105,22 @@ export function layoutKey(layout: Layout): string {
   }
 }
 
-/** An empty point set with room for `count` points. */
+/** An empty point set with room for `count` points; its columns share one buffer. */
 export function emptyPointSet(layout: Layout, count: number): PointSet {
-  const column = () => new Float64Array(count);
+  const width = columnCount(layout);
+  const all = new Float64Array((width + 6) * count);
+  const column = (i: number) => all.subarray(i * count, (i + 1) * count);
+  const columns: Float64Array[] = new Array(width);
+  for (let i = 0; i < width; i++) columns[i] = column(6 + i);
   return {
     layout,
     count,
-    series: column(),
-    timeMs: column(),
-    timeNs: column(),
-    startMs: column(),
-    startNs: column(),
-    flags: column(),
-    columns: Array.from({ length: columnCount(layout) }, column),
+    series: column(0),
+    timeMs: column(1),
+    timeNs: column(2),
+    startMs: column(3),
+    startNs: column(4),
+    flags: column(5),
+    columns,
   };
 }

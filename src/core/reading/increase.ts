@@ -32,17 +32,34 @@ export function timesOf(set: PointSet): Float64Array {
   return times;
 }
 
+const levelsKept = new WeakMap<PointSet, Float64Array>();
+
 /** The running count by which a reset is recognised: the value of a counter, the observations of a histogram. */
 export function levels(set: PointSet): Float64Array {
   const { layout, columns } = set;
   if (layout.kind === "number") return columns[0];
   if (layout.kind === "summary") return columns[layout.quantiles.length];
+  const known = levelsKept.get(set);
+  if (known) return known;
   const level = new Float64Array(set.count);
+  levelsKept.set(set, level);
   for (let c = 0; c < bucketColumns(layout); c++) {
     const column = columns[c];
     for (let i = 0; i < level.length; i++) level[i] += column[i];
   }
   return level;
+}
+
+/** Per row: 1 where some bucket is below that of the row before it. */
+function bucketFalls(set: PointSet): Uint8Array | null {
+  const buckets = bucketColumns(set.layout);
+  if (buckets === 0) return null;
+  const fell = new Uint8Array(set.count);
+  for (let c = 0; c < buckets; c++) {
+    const column = set.columns[c];
+    for (let i = 1; i < column.length; i++) if (column[i] < column[i - 1]) fell[i] = 1;
+  }
+  return fell;
 }
 
 function anyBucketFell(set: PointSet, row: number, base: number): boolean {
@@ -71,6 +88,7 @@ export function increasesOf(
   const rule = new Uint8Array(count);
   const base = new Int32Array(count);
   const level = levels(set);
+  const falls = temporality === "delta" || unbounded ? null : bucketFalls(set);
   let last = -1;
   for (let i = 0; i < count; i++) {
     if (flags[i] & FLAG.noRecordedValue || !Number.isFinite(level[i])) continue;
@@ -85,7 +103,7 @@ export function increasesOf(
       rule[i] = hasStart && start >= earliest && !continued ? WHOLE : SKIP;
     } else {
       const sameStart = startMs[i] === startMs[last] && startNs[i] === startNs[last];
-      const fell = !unbounded && (level[i] < level[last] || anyBucketFell(set, i, last));
+      const fell = !unbounded && (level[i] < level[last] || (falls !== null && (last === i - 1 ? falls[i] === 1 : anyBucketFell(set, i, last))));
       if (sameStart && !fell) {
         from[i] = to[last];
         rule[i] = DIFFERENCE;

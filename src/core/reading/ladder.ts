@@ -53,7 +53,8 @@ function logAxis(all: readonly Interval[]): number[] {
   const high = quantile(all, AXIS_TO);
   if (!low || !high) return [];
   const top = Number.isFinite(high.high) ? high.high : high.value * 2;
-  const from = Math.max(low.low > 0 ? low.low : low.value, top / 1e6) || top / 1e3;
+  // A first bucket that begins at 0 has no place on a logarithmic axis: a quarter of its end stands for it.
+  const from = Math.max(low.low > 0 ? low.low : low.high / 4, top / 1e6) || top / 1e3;
   const to = Math.max(top, from * 2);
   return Array.from({ length: BINS + 1 }, (_, i) => from * (to / from) ** (i / BINS));
 }

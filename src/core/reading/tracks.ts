@@ -58,8 +58,12 @@ function bridge(before: PointSet, next: PointSet, earliest: number): Track {
   return { set: first, increases };
 }
 
+const kept = new WeakMap<readonly PointSet[], { earliest: number; tracks: Track[] }>();
+
 /** The tracks of one series of a counter or histogram, in time order. */
 export function tracksOf(identity: MetricIdentity, parts: readonly PointSet[], earliest: number): Track[] {
+  const known = kept.get(parts);
+  if (known?.earliest === earliest) return known.tracks;
   const tracks: Track[] = [];
   const cumulative = identity.temporality !== "delta";
   const unbounded = identity.kind === "sum" && !identity.monotonic;
@@ -68,5 +72,6 @@ export function tracksOf(identity: MetricIdentity, parts: readonly PointSet[], e
     if (follows) tracks.push(bridge(parts[i - 1], set, earliest));
     tracks.push({ set, increases: increasesOf(set, cumulative ? "cumulative" : "delta", earliest, follows, unbounded) });
   });
+  kept.set(parts, { earliest, tracks });
   return tracks;
 }

@@ -97,7 +97,7 @@ function untangle(runs: readonly Run[]): Run[] {
 }
 
 /** One layout for both, or null where they cannot share one. */
-function together(a: Layout, b: Layout): Layout | null {
+export function together(a: Layout, b: Layout): Layout | null {
   if (a === b) return a;
   if (layoutKey(a) !== layoutKey(b)) return null;
   if (a.kind !== "exponential" || b.kind !== "exponential") return a;

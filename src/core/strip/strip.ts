@@ -118,6 +118,19 @@ export function encodeStrip(pointSets: readonly PointSet[]): Uint8Array {
   return payload;
 }
 
+const MOST_SHARED = 10_000;
+const sharedLayouts = new Map<string, Layout>();
+
+/** One object for equal layouts, so that comparing them is cheap. */
+function shared(layout: Layout): Layout {
+  const key = JSON.stringify(layout);
+  const found = sharedLayouts.get(key);
+  if (found) return found;
+  if (sharedLayouts.size >= MOST_SHARED) sharedLayouts.clear();
+  sharedLayouts.set(key, layout);
+  return layout;
+}
+
 /** A strip whose head has been read and whose bodies have not. */
 export interface OpenStrip {
   payload: Uint8Array;
@@ -145,7 +158,7 @@ export function openStrip(bytes: Uint8Array): OpenStrip {
   const entries = input.size(MOST_ENTRIES, "entries");
   const points = input.size(MOST_POINTS, "points");
   const layouts: Layout[] = [];
-  for (let left = input.size(MOST_ENTRIES, "layouts"); left > 0; left--) layouts.push(readLayout(input));
+  for (let left = input.size(MOST_ENTRIES, "layouts"); left > 0; left--) layouts.push(shared(readLayout(input)));
   const clocks: Clock[] = [];
   let clockPoints = 0;
   for (let left = input.size(MOST_ENTRIES, "clocks"); left > 0; left--) {
@@ -187,42 +200,45 @@ export function openStrip(bytes: Uint8Array): OpenStrip {
 /** How much of an entry a reader needs. */
 export type Depth = "buckets" | "all";
 
-/**
- * Decodes one entry. With depth "buckets" the sum of a histogram stays all zero.
- * The time columns are shared between entries: do not write to them.
- */
+/** Decodes one entry. With depth "buckets" the sum of a histogram stays all zero. */
 export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all"): PointSet {
+  const layout = strip.layouts[strip.layoutOf[entry]];
+  const count = strip.counts[entry];
+  if (columnCount(layout) * count > MOST_POINTS * 4) throw new StripError(`entry of ${columnCount(layout)} columns`);
+  const set = emptyPointSet(layout, count);
+  readEntryInto(strip, entry, set, 0, null, depth);
+  return set;
+}
+
+/**
+ * Decodes one entry into the rows of `set` from `at` on.
+ *
+ * @param map for each column of the entry its column in the set, where their layouts differ
+ */
+export function readEntryInto(
+  strip: OpenStrip,
+  entry: number,
+  set: PointSet,
+  at: number,
+  map: Int32Array | null,
+  depth: Depth,
+): void {
   const count = strip.counts[entry];
   const layout = strip.layouts[strip.layoutOf[entry]];
   const time = strip.clocks[strip.timeOf[entry]];
   const start = strip.clocks[strip.startOf[entry]];
   const input = new ByteReader(strip.payload, strip.offsets[entry]);
   const kind = strip.kinds[entry];
-  const series = new Float64Array(count);
-  if (kind & HAS_SERIES_COLUMN) readInts(input, series, count);
-  else series.fill(strip.series[entry]);
-  const flags = new Float64Array(count);
-  if (kind & HAS_FLAGS) readInts(input, flags, count);
+  if (kind & HAS_SERIES_COLUMN) readInts(input, set.series, count, at);
+  else set.series.fill(strip.series[entry], at, at + count);
+  if (kind & HAS_FLAGS) readInts(input, set.flags, count, at);
+  set.timeMs.set(time.ms, at);
+  set.timeNs.set(time.ns, at);
+  set.startMs.set(start.ms, at);
+  set.startNs.set(start.ns, at);
   const width = columnCount(layout);
-  if (width * count > MOST_POINTS * 4) throw new StripError(`entry of ${width} columns and ${count} points`);
   const wanted = depth === "buckets" && bucketColumns(layout) > 0 ? width - 1 : width;
-  const columns: Float64Array[] = [];
-  for (let i = 0; i < width; i++) {
-    const column = new Float64Array(count);
-    if (i < wanted) readColumn(input, column, count);
-    columns.push(column);
-  }
-  return {
-    layout,
-    count,
-    series,
-    timeMs: time.ms,
-    timeNs: time.ns,
-    startMs: start.ms,
-    startNs: start.ns,
-    flags,
-    columns,
-  };
+  for (let i = 0; i < wanted; i++) readColumn(input, set.columns[map ? map[i] : i], count, at);
 }
 
 /** Decodes every entry of a payload. */

@@ -13,7 +13,8 @@ import { seriesName, spreadLabels } from "./labels";
 import { valueTicks } from "./ticks";
 
 const MOST_LINES = 6;
-const LABEL_WIDTH = 128;
+const MOST_LABEL = 18;
+
 /** Bounds wider than this part of the value are drawn and told. */
 const WIDE = 0.1;
 
@@ -81,7 +82,7 @@ function EndNames({ drawn, rows, more, pointed, point }: { drawn: readonly Drawn
           style={{ cursor: "default" }}
         >
           <title>{name}</title>
-          {name.length > 18 ? `${name.slice(0, 17)}…` : name}
+          {name.length > MOST_LABEL ? `${name.slice(0, MOST_LABEL - 1)}…` : name}
         </text>
       ))}
       {more > 0 && (
@@ -106,9 +107,9 @@ function valueWithBounds(result: ReadingResult, series: ReadingSeries, i: number
 }
 
 /** The values at the crosshair, beside it. */
-function Readout({ result, drawn, index, left }: { result: ReadingResult; drawn: readonly Drawn[]; index: number; left: boolean }) {
+function Readout({ result, drawn, index, left, labelWidth }: { result: ReadingResult; drawn: readonly Drawn[]; index: number; left: boolean; labelWidth: number }) {
   return (
-    <div className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : "right-[136px]"}`}>
+    <div className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`} style={left ? {} : { right: labelWidth + 6 }}>
       <p className="num text-muted">{moment(result.times[index])}</p>
       <table>
         <tbody>
@@ -171,6 +172,8 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
     const shape = formOf(result.unit, Math.max(Math.abs(low), Math.abs(high)), result.share);
     return { rows: rowsOf(result, drawn, shape.factor), ticks: valueTicks(low * shape.factor, high * shape.factor), form: shape };
   }, [result, drawn, series]);
+  const longest = Math.max(result.series.length > drawn.length ? 11 : 4, ...drawn.map(({ name }) => Math.min(MOST_LABEL, name.length)));
+  const labelWidth = 14 + longest * 6.8;
   const isLone = (key: string, i: number) => rows[i][key] != null && rows[i - 1]?.[key] == null && rows[i + 1]?.[key] == null;
 
   const timeAt = (clientX: number, element: Element) => {
@@ -209,7 +212,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
       onDoubleClick={() => window.history.back()}
     >
       <ResponsiveContainer width="100%" height="100%">
-        <ComposedChart data={rows} margin={{ top: 14, right: LABEL_WIDTH, bottom: 0, left: 0 }} accessibilityLayer={false}>
+        <ComposedChart data={rows} margin={{ top: 14, right: labelWidth, bottom: 0, left: 0 }} accessibilityLayer={false}>
           <PlotEdges edges={edges} />
           <CartesianGrid vertical={false} stroke="var(--color-base-300)" strokeOpacity={0.55} />
           <XAxis
@@ -260,7 +263,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
           <EndNames drawn={drawn} rows={rows} more={result.series.length - drawn.length} pointed={hover.labels} point={hover.setLabels} />
         </ComposedChart>
       </ResponsiveContainer>
-      {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={place > 0.5} />}
+      {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={place > 0.5} labelWidth={labelWidth} />}
     </div>
   );
 }

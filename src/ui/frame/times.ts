@@ -22,8 +22,8 @@ export function day(time: number): string {
 
 /** A tick on an axis that spans so much. */
 export function tick(time: number, span: number): string {
-  if (span > 2 * DAY) return day(time);
-  if (span > 20 * HOUR) return new Date(time).getHours() === 0 && new Date(time).getMinutes() === 0 ? day(time) : clock(time);
+  const date = new Date(time);
+  if (span > 16 * HOUR && date.getHours() === 0 && date.getMinutes() === 0) return day(time);
   return clock(time, span < 20 * 60_000);
 }
 

@@ -20,10 +20,27 @@ export function axisTicks(axis: readonly number[]): { value: number; x: number }
       const value = Number((factor * 10 ** power).toPrecision(3));
       if (value < axis[0] || value > axis[axis.length - 1]) continue;
       const x = place(axis, value);
-      if (ticks.every((tick) => x - tick.x > 38) && x < HEAT_WIDTH - 6) ticks.push({ value, x });
+      if (ticks.every((tick) => x - tick.x > 56) && x < HEAT_WIDTH - 20) ticks.push({ value, x });
     }
   }
   return ticks;
+}
+
+const CHARACTER = 7.3;
+
+/** Where the names of marks stand: under them, but inside the strip and apart from each other. */
+function labelCentres(marks: readonly { x: number; text: string }[]): number[] {
+  const half = marks.map(({ text }) => (text.length * CHARACTER) / 2 + 1);
+  const centres = marks.map(({ x }, i) => Math.min(HEAT_WIDTH - half[i], Math.max(half[i], x)));
+  if (centres.length === 2) {
+    const overlap = half[0] + half[1] + 6 - (centres[1] - centres[0]);
+    if (overlap > 0) {
+      const right = Math.min(overlap / 2, HEAT_WIDTH - half[1] - centres[1]);
+      centres[1] += right;
+      centres[0] -= overlap - right;
+    }
+  }
+  return centres;
 }
 
 /** Latency of one release: how many calls took how long, on the axis that all releases share, with p50 and p95. */
@@ -34,8 +51,7 @@ export function HeatStrip({ axis, heat, p50, p95, unit, colour }: { axis: readon
     { name: "p50", bounded: p50 },
     { name: "p95", bounded: p95 },
   ].flatMap(({ name, bounded }) => (bounded ? [{ name, value: bounded.value, x: place(axis, bounded.value), text: `${name} ${formatValue(bounded.value, unit)}` }] : []));
-  const [first, second] = marks;
-  const close = first && second && second.x - first.x < 104;
+  const centres = labelCentres(marks);
   return (
     <svg width={HEAT_WIDTH} height={STRIP + 22} role="img" aria-label={marks.map(({ text }) => text).join(", ")}>
       <rect width={HEAT_WIDTH} height={STRIP} y={3} fill="var(--color-base-200)" />
@@ -55,9 +71,9 @@ export function HeatStrip({ axis, heat, p50, p95, unit, colour }: { axis: readon
         <g key={name}>
           <line x1={x} x2={x} y1={0} y2={STRIP + 6} stroke="var(--color-base-content)" strokeWidth={2} />
           <text
-            x={Math.min(HEAT_WIDTH - 2, Math.max(2, close ? (i === 0 ? x + 4 : x + 2) : x))}
+            x={centres[i]}
             y={STRIP + 19}
-            textAnchor={close ? (i === 0 ? "end" : "start") : x > HEAT_WIDTH - 48 ? "end" : x < 48 ? "start" : "middle"}
+            textAnchor="middle"
             fontSize={12}
             fontFamily="var(--font-mono)"
             fill="var(--color-base-content)"

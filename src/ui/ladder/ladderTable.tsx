@@ -132,9 +132,11 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                 </td>
                 <td className="py-1.5 pr-5">
                   <HeatStrip axis={axis} heat={rung.heat} p50={rung.p50} p95={rung.p95} unit={unit} colour={stroke.colour} />
-                  <p className="-mt-1 text-right text-[11px] text-muted" style={{ width: HEAT_WIDTH }}>
-                    {p95Bounds ? `p95 lies in ${p95Bounds}` : " "}
-                  </p>
+                  {p95Bounds && (
+                    <p className="text-right text-[11px] leading-tight text-muted" style={{ width: HEAT_WIDTH }}>
+                      p95 lies in {p95Bounds}
+                    </p>
+                  )}
                 </td>
                 <td className="py-2 pr-4">
                   <svg width={ERROR_WIDTH} height={16} aria-hidden="true">

@@ -1,0 +1,91 @@
+import { emptyPointSet, type Layout, type PointSet } from "../metric/model";
+import { columnMap } from "../metric/ranges";
+import { type Arrived, assemble, together } from "./assemble";
+import { type Depth, type OpenStrip, readEntry, readEntryInto } from "./strip";
+
+/** A strip with its place in the order of arrival. */
+export interface ArrivedStrip {
+  strip: OpenStrip;
+  arrived: number;
+}
+
+interface Ref extends ArrivedStrip {
+  entry: number;
+  first: number;
+  last: number;
+}
+
+function refOf(one: ArrivedStrip, entry: number): Ref {
+  const { ms } = one.strip.clocks[one.strip.timeOf[entry]];
+  return { ...one, entry, first: ms[0], last: ms[ms.length - 1] };
+}
+
+/** One layout that all entries fit, where they also follow each other in time; else null. */
+function sequenceLayout(refs: readonly Ref[]): Layout | null {
+  let layout: Layout | null = null;
+  for (let i = 0; i < refs.length; i++) {
+    const { strip, entry, first } = refs[i];
+    if (i > 0 && first <= refs[i - 1].last) return null;
+    const own = strip.layouts[strip.layoutOf[entry]];
+    layout = layout ? together(layout, own) : own;
+    if (!layout) return null;
+  }
+  return layout;
+}
+
+/** Decodes the entries of one series end to end, without copies in between. */
+function decodeSequence(refs: readonly Ref[], layout: Layout, depth: Depth): PointSet {
+  let count = 0;
+  for (const { strip, entry } of refs) count += strip.counts[entry];
+  const set = emptyPointSet(layout, count);
+  let at = 0;
+  for (const { strip, entry } of refs) {
+    const own = strip.layouts[strip.layoutOf[entry]];
+    const differs = own !== layout && own.kind === "exponential" && layout.kind === "exponential";
+    readEntryInto(strip, entry, set, at, differs ? columnMap(own, layout) : null, depth);
+    at += strip.counts[entry];
+  }
+  return set;
+}
+
+/**
+ * The points of the wanted series of one metric out of its strips, as `assemble` gives them. Entries of one series
+ * are decoded straight into place; only fresh strips, repeats and late points take the longer way.
+ *
+ * @param across the decoded entries that run across series, with their order of arrival
+ */
+export function gather(
+  strips: readonly ArrivedStrip[],
+  across: readonly Arrived[],
+  wanted: ReadonlySet<number>,
+  depth: Depth,
+): Map<number, PointSet[]> {
+  const refs = new Map<number, Ref[]>();
+  for (const one of strips) {
+    const { series, entries } = one.strip;
+    for (let entry = 0; entry < entries; entry++) {
+      if (!wanted.has(series[entry])) continue;
+      const found = refs.get(series[entry]);
+      if (found) found.push(refOf(one, entry));
+      else refs.set(series[entry], [refOf(one, entry)]);
+    }
+  }
+  const settled = new Map<number, PointSet[]>();
+  const loose: Arrived[] = [...across];
+  const inLoose = new Set<number>();
+  for (const { set } of across) for (const series of set.series) inLoose.add(series);
+  for (const [series, found] of refs) {
+    found.sort((a, b) => a.first - b.first);
+    const layout = sequenceLayout(found);
+    if (layout && !inLoose.has(series)) settled.set(series, [decodeSequence(found, layout, depth)]);
+    else if (layout) {
+      const arrived = Math.max(...found.map((ref) => ref.arrived));
+      const fresh = across.every((one) => one.arrived >= arrived);
+      // Whole sequences may stand as one only where everything loose arrived after them.
+      if (fresh) loose.push({ set: decodeSequence(found, layout, depth), arrived });
+      else for (const ref of found) loose.push({ set: readEntry(ref.strip, ref.entry, depth), arrived: ref.arrived });
+    } else for (const ref of found) loose.push({ set: readEntry(ref.strip, ref.entry, depth), arrived: ref.arrived });
+  }
+  for (const [series, parts] of assemble(loose, (series) => wanted.has(series))) settled.set(series, parts);
+  return settled;
+}
