@@ -33,13 +33,18 @@ function placeInside({ low, high, logarithmic }: Interval, part: number): number
   return low + (high - low) * part;
 }
 
+/** Counts cut at step ends are fractions; the slack keeps rounding from pushing a rank into the next bucket. */
+function reaches(count: number, rank: number): boolean {
+  return count >= rank * (1 - 1e-12);
+}
+
 /** The end at which the running count over intervals, taken in the order of that end, reaches the rank. */
 function endAtRank(intervals: readonly Interval[], rank: number, end: "low" | "high"): number {
   const sorted = [...intervals].sort((a, b) => a[end] - b[end]);
   let count = 0;
   for (const interval of sorted) {
     count += interval.count;
-    if (count >= rank) return interval[end];
+    if (reaches(count, rank)) return interval[end];
   }
   return sorted[sorted.length - 1][end];
 }
@@ -55,8 +60,7 @@ function endAtRank(intervals: readonly Interval[], rank: number, end: "low" | "h
 export function quantile(intervals: readonly Interval[], q: number): Bounded | null {
   const total = totalCount(intervals);
   if (total <= 0) return null;
-  // Counts cut at step ends are fractions; the slack keeps rounding from pushing a rank into the next bucket.
-  const rank = q * total * (1 - 1e-12);
+  const rank = q * total;
   const low = endAtRank(intervals, rank, "low");
   const high = endAtRank(intervals, rank, "high");
   return { value: Math.min(Math.max(valueAtRank(intervals, rank), low), high), low, high };
@@ -72,7 +76,7 @@ function valueAtRank(intervals: readonly Interval[], rank: number): number {
   if (disjoint(sorted)) {
     let below = 0;
     for (const interval of sorted) {
-      if (below + interval.count >= rank) return placeInside(interval, (rank - below) / interval.count);
+      if (reaches(below + interval.count, rank)) return placeInside(interval, Math.min(1, (rank - below) / interval.count));
       below += interval.count;
     }
     return sorted[sorted.length - 1].high;
@@ -86,9 +90,9 @@ function overlapping(intervals: readonly Interval[], rank: number): number {
   let below = 0;
   for (let i = 1; i < edges.length; i++) {
     const upTo = countUpTo(intervals, edges[i]);
-    if (upTo >= rank) {
+    if (reaches(upTo, rank)) {
       const logarithmic = intervals.every((interval) => interval.logarithmic);
-      const part = upTo > below ? Math.max(0, (rank - below) / (upTo - below)) : 0;
+      const part = upTo > below ? Math.min(1, Math.max(0, (rank - below) / (upTo - below))) : 0;
       return placeInside({ low: edges[i - 1], high: edges[i], count: 0, logarithmic }, part);
     }
     below = upTo;

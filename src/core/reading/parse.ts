@@ -272,7 +272,7 @@ class Parser {
 
   private duration(): number {
     const place = this.token;
-    const value = this.number();
+    const value = place.kind === "number" ? this.number() : 0;
     const unit = this.token.kind === "word" ? this.next().text : "";
     const factor = Object.hasOwn(DURATIONS, unit) ? DURATIONS[unit] : undefined;
     if (factor === undefined || !(value > 0)) this.fail("a duration is expected", "for example 30s, 5m, 1h, 7d, 1w", place);
