@@ -3,6 +3,8 @@ export default {
   testEnvironment: "node",
   roots: ["<rootDir>/src"],
   testMatch: ["**/*.test.ts"],
-  transform: { "^.+\\.tsx?$": ["@swc/jest", { jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true } } }] },
+  transform: {
+    "^.+\\.tsx?$": ["@swc/jest", { jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true } } }],
+  },
   moduleNameMapper: { "^@/(.*)$": "<rootDir>/src/$1" },
 };

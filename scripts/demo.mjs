@@ -20,10 +20,19 @@ main(async () => {
     await buildPages();
     await run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
     step("Starting intake and pages");
-    const env = await startSystem(family, { databaseUrl: database.url, intakePort: ports.intake.value, webPort: ports.web.value });
+    const env = await startSystem(family, {
+      databaseUrl: database.url,
+      intakePort: ports.intake.value,
+      webPort: ports.web.value,
+    });
     step("Starting the Fern & Anvil programs");
-    family.start("demonstration", process.execPath, [".build/drive.js"], { env, log: openSync(path.join(root, ".data/demonstration.log"), "a") });
-    process.stdout.write(`\n  Tin Ladder is at http://localhost:${ports.web.value}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`);
+    family.start("demonstration", process.execPath, [".build/drive.js"], {
+      env,
+      log: openSync(path.join(root, ".data/demonstration.log"), "a"),
+    });
+    process.stdout.write(
+      `\n  Tin Ladder is at http://localhost:${ports.web.value}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`,
+    );
     await stop;
     step("Stopping");
   } finally {

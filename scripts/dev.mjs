@@ -15,7 +15,12 @@ main(async () => {
   const family = new Family();
   try {
     await bundle();
-    await startSystem(family, { databaseUrl: database.url, intakePort: ports.intake.value, webPort: ports.web.value, dev: true });
+    await startSystem(family, {
+      databaseUrl: database.url,
+      intakePort: ports.intake.value,
+      webPort: ports.web.value,
+      dev: true,
+    });
     process.stdout.write(`\n  Tin Ladder (development) is at http://localhost:${ports.web.value}\n\n`);
     await stop;
   } finally {

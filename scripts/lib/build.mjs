@@ -44,7 +44,9 @@ function* filesBelow(folder) {
 
 function hashOfSources() {
   const hash = createHash("sha256");
-  const loose = ["package-lock.json", "next.config.ts", "postcss.config.mjs", "tsconfig.json"].map((name) => path.join(root, name));
+  const loose = ["package-lock.json", "next.config.ts", "postcss.config.mjs", "tsconfig.json"].map((name) =>
+    path.join(root, name),
+  );
   for (const file of [...filesBelow(path.join(root, "src")), ...loose]) {
     if (/\.test\.tsx?$/.test(file)) continue;
     hash.update(file).update(readFileSync(file));
@@ -56,9 +58,13 @@ function hashOfSources() {
 export async function buildPages() {
   const mark = path.join(root, ".build", "pages-built-from");
   const wanted = hashOfSources();
-  if (existsSync(path.join(root, ".next", "BUILD_ID")) && existsSync(mark) && readFileSync(mark, "utf8") === wanted) return;
+  if (existsSync(path.join(root, ".next", "BUILD_ID")) && existsSync(mark) && readFileSync(mark, "utf8") === wanted)
+    return;
   step("Building the pages (about half a minute)");
-  await run(path.join(root, "node_modules/.bin/next"), ["build"], { quiet: true, env: { NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" } });
+  await run(path.join(root, "node_modules/.bin/next"), ["build"], {
+    quiet: true,
+    env: { NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
+  });
   mkdirSync(path.dirname(mark), { recursive: true });
   writeFileSync(mark, wanted);
 }

@@ -22,14 +22,16 @@ export async function ensurePackages(names) {
   const asRoot = process.getuid() === 0;
   // Debian's package would start a cluster of its own; ours is private and started by us.
   const env = { DEBIAN_FRONTEND: "noninteractive", RUNLEVEL: "1" };
-  const apt = (args) => (asRoot ? run("apt-get", args, { quiet: true, env }) : run("sudo", ["-n", "apt-get", ...args], { quiet: true, env }));
+  const apt = (args) =>
+    asRoot ? run("apt-get", args, { quiet: true, env }) : run("sudo", ["-n", "apt-get", ...args], { quiet: true, env });
   try {
     await apt(["update", "-qq"]);
     await apt(["install", "-y", "-qq", "--no-install-recommends", ...packages]);
   } catch (error) {
     throw new Stop(`${packages.join(" and ")} could not be installed. Please run:\n  ${byHand}\n\n${error.message}`);
   }
-  for (const one of missing) if (!existsSync(one.file)) throw new Stop(`${one.file} is missing. Please run:\n  ${byHand}`);
+  for (const one of missing)
+    if (!existsSync(one.file)) throw new Stop(`${one.file} is missing. Please run:\n  ${byHand}`);
 }
 
 function hashOf(...files) {

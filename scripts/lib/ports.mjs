@@ -21,7 +21,9 @@ export async function ensureFree(...names) {
   for (const name of names) {
     const { variable, value } = ports[name];
     if (!(await isFree(value)))
-      throw new Stop(`Port ${value} (${name}) is taken. Choose another: ${variable}=${value + 1000} npm run ${process.env.npm_lifecycle_event ?? "demo"}`);
+      throw new Stop(
+        `Port ${value} (${name}) is taken. Choose another: ${variable}=${value + 1000} npm run ${process.env.npm_lifecycle_event ?? "demo"}`,
+      );
   }
 }
 

@@ -15,7 +15,10 @@ export async function openDatabase() {
 }
 
 /** Starts the intake and the web process and waits until both answer. */
-export async function startSystem(family, { databaseUrl, intakePort, webPort, logs = path.join(root, ".data"), dev = false }) {
+export async function startSystem(
+  family,
+  { databaseUrl, intakePort, webPort, logs = path.join(root, ".data"), dev = false },
+) {
   const env = {
     DATABASE_URL: databaseUrl,
     TIN_INTAKE_PORT: String(intakePort),
@@ -26,7 +29,10 @@ export async function startSystem(family, { databaseUrl, intakePort, webPort, lo
   const log = (name) => (dev ? undefined : openSync(path.join(logs, `${name}.log`), "a"));
   family.start("intake", process.execPath, ["--enable-source-maps", ".build/intake.js"], { env, log: log("intake") });
   const next = path.join(root, "node_modules/next/dist/bin/next");
-  family.start("web", process.execPath, [next, dev ? "dev" : "start", "-H", "127.0.0.1", "-p", String(webPort)], { env, log: log("web") });
+  family.start("web", process.execPath, [next, dev ? "dev" : "start", "-H", "127.0.0.1", "-p", String(webPort)], {
+    env,
+    log: log("web"),
+  });
   await answers(`http://127.0.0.1:${intakePort}/health`);
   await answers(`http://127.0.0.1:${webPort}/api/health`);
   return env;

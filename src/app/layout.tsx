@@ -4,7 +4,10 @@ import { Frame } from "@/ui/frame/frame";
 import { Providers } from "@/ui/query/providers";
 import "./globals.css";
 
-export const metadata: Metadata = { title: "Tin Ladder", description: "Latency, throughput and errors of every release" };
+export const metadata: Metadata = {
+  title: "Tin Ladder",
+  description: "Latency, throughput and errors of every release",
+};
 
 export default function RootLayout({ children }: { children: ReactNode }) {
   return (

@@ -8,7 +8,17 @@ import { migrateStore } from "@/store/migrate";
 import { registerSeries } from "@/store/registry";
 import { DAY, ensureDays, writeStrips } from "@/store/strips";
 import { bucketChances } from "./lognormal";
-import { callKinds, callsPerSecond, DEPOTS, ENVIRONMENT, HTTP_BOUNDS, memoryOf, PLANS, type ReleasePlan, slowdown } from "./model";
+import {
+  callKinds,
+  callsPerSecond,
+  DEPOTS,
+  ENVIRONMENT,
+  HTTP_BOUNDS,
+  memoryOf,
+  PLANS,
+  type ReleasePlan,
+  slowdown,
+} from "./model";
 import { poisson, type Random, seeded } from "./random";
 
 /** Writes fourteen days of Fern & Anvil into an empty store, a point a minute, ending now. */
@@ -115,12 +125,42 @@ interface Instrument {
   description: string;
 }
 
-const HTTP: Instrument = { name: "http.server.request.duration", kind: "histogram", unit: "s", description: "Duration of HTTP server requests" };
-const RESERVED: Instrument = { name: "loan.reserved", kind: "sum", unit: "{loan}", description: "Loans that members reserved" };
-const QUOTE: Instrument = { name: "fee.quote.duration", kind: "exponential", unit: "s", description: "Time to work out a fee" };
-const RESULTS: Instrument = { name: "tool.search.results", kind: "exponential", unit: "{tool}", description: "Tools found by a search" };
-const LOOKUPS: Instrument = { name: "cache.lookups", kind: "sum", unit: "{lookup}", description: "Look-ups in the stock cache" };
-const MEMORY: Instrument = { name: "process.memory.usage", kind: "gauge", unit: "By", description: "Memory in use by the process" };
+const HTTP: Instrument = {
+  name: "http.server.request.duration",
+  kind: "histogram",
+  unit: "s",
+  description: "Duration of HTTP server requests",
+};
+const RESERVED: Instrument = {
+  name: "loan.reserved",
+  kind: "sum",
+  unit: "{loan}",
+  description: "Loans that members reserved",
+};
+const QUOTE: Instrument = {
+  name: "fee.quote.duration",
+  kind: "exponential",
+  unit: "s",
+  description: "Time to work out a fee",
+};
+const RESULTS: Instrument = {
+  name: "tool.search.results",
+  kind: "exponential",
+  unit: "{tool}",
+  description: "Tools found by a search",
+};
+const LOOKUPS: Instrument = {
+  name: "cache.lookups",
+  kind: "sum",
+  unit: "{lookup}",
+  description: "Look-ups in the stock cache",
+};
+const MEMORY: Instrument = {
+  name: "process.memory.usage",
+  kind: "gauge",
+  unit: "By",
+  description: "Memory in use by the process",
+};
 
 class Historian {
   private readonly dictionary = new Dictionary();
@@ -155,8 +195,15 @@ class Historian {
     const add = (instrument: Instrument, attributes: Attributes, layout: Layout, advance: Stream["advance"]) => {
       const { name, kind, unit, description } = instrument;
       const temporality = kind === "gauge" ? "none" : "cumulative";
-      const metric = this.dictionary.metric({ name, kind, unit, temporality, monotonic: kind !== "gauge" }, description);
-      const series = this.dictionary.series(metric, { resource, scope: { name: "fern-anvil", version: "" }, attributes });
+      const metric = this.dictionary.metric(
+        { name, kind, unit, temporality, monotonic: kind !== "gauge" },
+        description,
+      );
+      const series = this.dictionary.series(metric, {
+        resource,
+        scope: { name: "fern-anvil", version: "" },
+        attributes,
+      });
       streams.push({ series, layout, state: new Float64Array(columnCount(layout)), advance });
     };
     const { random } = this;
@@ -165,7 +212,12 @@ class Historian {
       const shape = explicitShape(kind.latency.median, kind.latency.sigma);
       const common = { "http.request.method": kind.method, "http.route": kind.route, ...kind.attributes };
       const ok = kind.method === "POST" && kind.route === "/loans" ? 201 : 200;
-      add(HTTP, { ...common, "http.response.status_code": ok }, shape.layout, histogramAdvance(random, shape, kind.weight * (1 - plan.failing)));
+      add(
+        HTTP,
+        { ...common, "http.response.status_code": ok },
+        shape.layout,
+        histogramAdvance(random, shape, kind.weight * (1 - plan.failing)),
+      );
       add(
         HTTP,
         { ...common, "http.response.status_code": 500, "error.type": "500" },
@@ -174,16 +226,27 @@ class Historian {
       );
     }
     const number: Layout = { kind: "number" };
-    const counter = (part: number): Stream["advance"] => (state, { calls }) => {
-      state[0] += poisson(random, calls * part);
-    };
+    const counter =
+      (part: number): Stream["advance"] =>
+      (state, { calls }) => {
+        state[0] += poisson(random, calls * part);
+      };
     add(MEMORY, {}, number, (state, { up }) => {
       state[0] = Math.round(memoryOf(plan.release, up) / 4096) * 4096 + Math.round(random() * 300) * 4096;
     });
     if (plan.service === "loans") {
       for (const depot of DEPOTS) {
-        for (const [kind, part] of [["hand", 0.5], ["garden", 0.3], ["powered", 0.2]] as const) {
-          add(RESERVED, { depot: depot.name, "tool.kind": kind, "member.plan": "standard" }, number, counter(0.27 * depot.weight * part));
+        for (const [kind, part] of [
+          ["hand", 0.5],
+          ["garden", 0.3],
+          ["powered", 0.2],
+        ] as const) {
+          add(
+            RESERVED,
+            { depot: depot.name, "tool.kind": kind, "member.plan": "standard" },
+            number,
+            counter(0.27 * depot.weight * part),
+          );
         }
       }
     }
@@ -198,7 +261,11 @@ class Historian {
         const shape = exponentialShape(14, 0.7);
         add(RESULTS, { depot: depot.name }, shape.layout, histogramAdvance(random, shape, 0.5 * depot.weight));
       }
-      for (const [outcome, part] of [["hit", 0.86], ["miss", 0.14]] as const) add(LOOKUPS, { "cache.key": "stock", outcome }, number, counter(2.1 * part));
+      for (const [outcome, part] of [
+        ["hit", 0.86],
+        ["miss", 0.14],
+      ] as const)
+        add(LOOKUPS, { "cache.key": "stock", outcome }, number, counter(2.1 * part));
     }
     return { plan, start, end, streams };
   }
@@ -256,14 +323,17 @@ function progress(part: number): void {
   const width = 40;
   const done = Math.round(part * width);
   const bar = `${"█".repeat(done)}${"░".repeat(width - done)}`;
-  if (process.stdout.isTTY) process.stdout.write(`\r• Writing history ${bar} ${Math.round(part * 100)} %${part === 1 ? "\n" : ""}`);
+  if (process.stdout.isTTY)
+    process.stdout.write(`\r• Writing history ${bar} ${Math.round(part * 100)} %${part === 1 ? "\n" : ""}`);
   else if (part === 1) process.stdout.write("• History written\n");
 }
 
 async function write(): Promise<void> {
   const pool = connect();
   await migrateStore(pool);
-  const { rows } = await pool.query("SELECT 1 FROM release WHERE service = 'loans' AND environment = $1 LIMIT 1", [ENVIRONMENT]);
+  const { rows } = await pool.query("SELECT 1 FROM release WHERE service = 'loans' AND environment = $1 LIMIT 1", [
+    ENVIRONMENT,
+  ]);
   if (rows.length === 0) {
     const now = Math.floor(Date.now() / MINUTE) * MINUTE;
     const historian = new Historian(now);

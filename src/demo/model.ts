@@ -60,8 +60,24 @@ export const CANDIDATE_AGE = HOUR;
 const PAIR_AGE = 2 * DAY;
 
 export const PLANS: readonly ReleasePlan[] = [
-  { service: "loans", release: "5.2.2", started: 14 * DAY, ended: 3 * DAY, share: () => 1, instances: 4, failing: 0.004 },
-  { service: "loans", release: "5.2.3", started: 3 * DAY, ended: 3 * DAY - 5 * HOUR, share: () => 1, instances: 4, failing: 0.0205 },
+  {
+    service: "loans",
+    release: "5.2.2",
+    started: 14 * DAY,
+    ended: 3 * DAY,
+    share: () => 1,
+    instances: 4,
+    failing: 0.004,
+  },
+  {
+    service: "loans",
+    release: "5.2.3",
+    started: 3 * DAY,
+    ended: 3 * DAY - 5 * HOUR,
+    share: () => 1,
+    instances: 4,
+    failing: 0.0205,
+  },
   {
     service: "loans",
     release: "5.2.4",
@@ -71,7 +87,15 @@ export const PLANS: readonly ReleasePlan[] = [
     instances: 4,
     failing: 0.0039,
   },
-  { service: "loans", release: "5.3.0", started: CANDIDATE_AGE, ended: null, share: () => 0.2, instances: 1, failing: 0.0041 },
+  {
+    service: "loans",
+    release: "5.3.0",
+    started: CANDIDATE_AGE,
+    ended: null,
+    share: () => 0.2,
+    instances: 1,
+    failing: 0.0041,
+  },
   {
     service: "estimator",
     release: "1.9.4",
@@ -81,8 +105,24 @@ export const PLANS: readonly ReleasePlan[] = [
     instances: 2,
     failing: 0.002,
   },
-  { service: "estimator", release: "2.0.0", started: PAIR_AGE, ended: null, share: () => 0.29, instances: 1, failing: 0.002 },
-  { service: "catalogue", release: "2.8.0", started: 14 * DAY, ended: 6 * DAY, share: () => 1, instances: 2, failing: 0.001 },
+  {
+    service: "estimator",
+    release: "2.0.0",
+    started: PAIR_AGE,
+    ended: null,
+    share: () => 0.29,
+    instances: 1,
+    failing: 0.002,
+  },
+  {
+    service: "catalogue",
+    release: "2.8.0",
+    started: 14 * DAY,
+    ended: 6 * DAY,
+    share: () => 1,
+    instances: 2,
+    failing: 0.001,
+  },
   {
     service: "catalogue",
     release: "2.8.1",
@@ -111,8 +151,20 @@ export function callsPerSecond(service: ServiceName, time: number): number {
 const LOAN_ROUTES = [
   { method: "POST", route: "/loans", path: "/loans", weight: 0.3, latency: { median: 0.048, sigma: 1.0 } },
   { method: "GET", route: "/loans/{id}", path: "/loans/81273", weight: 0.35, latency: { median: 0.026, sigma: 1.15 } },
-  { method: "POST", route: "/loans/{id}/extend", path: "/loans/81273/extend", weight: 0.25, latency: { median: 0.037, sigma: 1.1 } },
-  { method: "POST", route: "/loans/{id}/end", path: "/loans/81273/end", weight: 0.1, latency: { median: 0.041, sigma: 1.05 } },
+  {
+    method: "POST",
+    route: "/loans/{id}/extend",
+    path: "/loans/81273/extend",
+    weight: 0.25,
+    latency: { median: 0.037, sigma: 1.1 },
+  },
+  {
+    method: "POST",
+    route: "/loans/{id}/end",
+    path: "/loans/81273/end",
+    weight: 0.1,
+    latency: { median: 0.041, sigma: 1.05 },
+  },
 ];
 /** Extending a loan at Brindle in 5.3.0: what makes that release slow. */
 const SLOW_EXTEND: Latency = { median: 0.31, sigma: 0.5 };
@@ -129,7 +181,13 @@ const QUOTE_MIX: Record<string, readonly number[]> = { "1.9.4": [0.45, 0.35, 0.2
 const SEARCHES = [
   { method: "GET", route: "/tools", path: "/tools", weight: 0.5, latency: { median: 0.031, sigma: 0.9 } },
   { method: "GET", route: "/tools/{id}", path: "/tools/4711", weight: 0.35, latency: { median: 0.012, sigma: 0.8 } },
-  { method: "GET", route: "/tools/{id}/photo", path: "/tools/4711/photo", weight: 0.15, latency: { median: 0.058, sigma: 1.0 } },
+  {
+    method: "GET",
+    route: "/tools/{id}/photo",
+    path: "/tools/4711/photo",
+    weight: 0.15,
+    latency: { median: 0.058, sigma: 1.0 },
+  },
 ];
 
 /** The calls of a release with their shares and latencies. */
@@ -142,7 +200,9 @@ export function callKinds(service: ServiceName, release: string): CallKind[] {
           weight: kind.weight * depot.weight,
           attributes: { depot: depot.name },
           latency:
-            release === "5.3.0" && depot.name === "Brindle" && kind.route === "/loans/{id}/extend" ? SLOW_EXTEND : kind.latency,
+            release === "5.3.0" && depot.name === "Brindle" && kind.route === "/loans/{id}/extend"
+              ? SLOW_EXTEND
+              : kind.latency,
         })),
       );
     case "estimator":

@@ -3,7 +3,17 @@ import type { AddressInfo } from "node:net";
 import { OTLPMetricExporter } from "@opentelemetry/exporter-metrics-otlp-proto";
 import { resourceFromAttributes } from "@opentelemetry/resources";
 import { AggregationType, MeterProvider, PeriodicExportingMetricReader } from "@opentelemetry/sdk-metrics";
-import { type CallKind, callKinds, DEPOTS, ENVIRONMENT, HTTP_BOUNDS, memoryOf, PLANS, type ServiceName, slowdown } from "./model";
+import {
+  type CallKind,
+  callKinds,
+  DEPOTS,
+  ENVIRONMENT,
+  HTTP_BOUNDS,
+  memoryOf,
+  PLANS,
+  type ServiceName,
+  slowdown,
+} from "./model";
 import { normal } from "./random";
 
 /**
@@ -38,7 +48,12 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
       instrumentName,
       aggregation: { type: AggregationType.EXPONENTIAL_HISTOGRAM, options: { maxSize: 160, recordMinMax: true } },
     })),
-    readers: [new PeriodicExportingMetricReader({ exporter: new OTLPMetricExporter({ url: endpoint }), exportIntervalMillis: EXPORT_EVERY })],
+    readers: [
+      new PeriodicExportingMetricReader({
+        exporter: new OTLPMetricExporter({ url: endpoint }),
+        exportIntervalMillis: EXPORT_EVERY,
+      }),
+    ],
   });
   const meter = provider.getMeter("fern-anvil");
   const duration = meter.createHistogram("http.server.request.duration", {
@@ -47,10 +62,22 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
     advice: { explicitBucketBoundaries: HTTP_BOUNDS },
   });
   const instruments = {
-    reserved: service === "loans" ? meter.createCounter("loan.reserved", { unit: "{loan}", description: "Loans that members reserved" }) : null,
-    quote: service === "estimator" ? meter.createHistogram("fee.quote.duration", { unit: "s", description: "Time to work out a fee" }) : null,
-    results: service === "catalogue" ? meter.createHistogram("tool.search.results", { unit: "{tool}", description: "Tools found by a search" }) : null,
-    lookups: service === "catalogue" ? meter.createCounter("cache.lookups", { unit: "{lookup}", description: "Look-ups in the stock cache" }) : null,
+    reserved:
+      service === "loans"
+        ? meter.createCounter("loan.reserved", { unit: "{loan}", description: "Loans that members reserved" })
+        : null,
+    quote:
+      service === "estimator"
+        ? meter.createHistogram("fee.quote.duration", { unit: "s", description: "Time to work out a fee" })
+        : null,
+    results:
+      service === "catalogue"
+        ? meter.createHistogram("tool.search.results", { unit: "{tool}", description: "Tools found by a search" })
+        : null,
+    lookups:
+      service === "catalogue"
+        ? meter.createCounter("cache.lookups", { unit: "{lookup}", description: "Look-ups in the stock cache" })
+        : null,
   };
   const started = Date.now() - (plan!.restarts ? (number * plan!.restarts) / plan!.instances / 2 : 0);
   meter

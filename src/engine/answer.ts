@@ -16,7 +16,12 @@ import type { SeriesCache } from "./seriesCache";
 type JobOf<T extends Job["type"]> = Extract<Job, { type: T }>;
 
 /** Histograms of calls in the order in which a ladder prefers them (semantic conventions for servers and consumers). */
-const CALL_METRICS = ["http.server.request.duration", "rpc.server.call.duration", "rpc.server.duration", "messaging.process.duration"];
+const CALL_METRICS = [
+  "http.server.request.duration",
+  "rpc.server.call.duration",
+  "rpc.server.duration",
+  "messaging.process.duration",
+];
 const RECENT = 5 * 60_000;
 
 /** A quoted text for use in a reading. */
@@ -33,7 +38,11 @@ async function answerReading(client: pg.PoolClient, cache: SeriesCache, job: Job
 }
 
 /** The histograms that a service has, best for a ladder first. */
-async function callMetrics(client: pg.PoolClient, service: string, environment: string): Promise<{ name: string; unit: string }[]> {
+async function callMetrics(
+  client: pg.PoolClient,
+  service: string,
+  environment: string,
+): Promise<{ name: string; unit: string }[]> {
   const { rows } = await client.query<{ name: string; unit: string }>(
     `SELECT DISTINCT m.name, m.unit FROM metric m
      WHERE m.kind IN ('histogram', 'exponential') AND EXISTS (
@@ -50,7 +59,9 @@ async function callMetrics(client: pg.PoolClient, service: string, environment: 
 
 /** Which calls count as failed (semantic conventions: error.type is set on failures; HTTP 5xx are the server's). */
 function failedCondition(metric: string): string {
-  return metric.startsWith("http.server.") ? "http.response.status_code >= 500 or error.type is there" : "error.type is there";
+  return metric.startsWith("http.server.")
+    ? "http.response.status_code >= 500 or error.type is there"
+    : "error.type is there";
 }
 
 function whereService(service: string, environment: string): string {
@@ -95,11 +106,18 @@ async function answerRail(client: pg.PoolClient, cache: SeriesCache, job: JobOf<
   const times = Array.from(steps.subarray(1));
   const [chosen] = await callMetrics(client, service, environment);
   if (!chosen) return { from, to, times, traffic: times.map(() => null), marks };
-  const node = parseReading(`rate of ${quoted(chosen.name)} where ${whereService(service, environment)}`).expression as MeasureNode;
+  const node = parseReading(`rate of ${quoted(chosen.name)} where ${whereService(service, environment)}`)
+    .expression as MeasureNode;
   const source = await new Loader(client, cache, {}).source(node, from, to);
   const { rows } = evaluateMeasure(node, source, steps, {});
   const values = rows[0]?.values;
-  return { from, to, times, traffic: times.map((_, i) => (values && Number.isFinite(values[i]) ? values[i] : null)), marks };
+  return {
+    from,
+    to,
+    times,
+    traffic: times.map((_, i) => (values && Number.isFinite(values[i]) ? values[i] : null)),
+    marks,
+  };
 }
 
 /** Answers any job on a connection. */
@@ -113,4 +131,3 @@ export function answer(client: pg.PoolClient, cache: SeriesCache, job: Job): Pro
       return answerRail(client, cache, job);
   }
 }
-

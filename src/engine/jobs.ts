@@ -1,6 +1,6 @@
 import { z } from "zod";
-import type { ReadingResult } from "@/core/reading/result";
 import type { Ladder } from "@/core/reading/ladder";
+import type { ReadingResult } from "@/core/reading/result";
 
 /** What the engine can be asked, and what it answers. Everything here crosses a thread boundary as plain data. */
 

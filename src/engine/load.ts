@@ -2,8 +2,8 @@ import type pg from "pg";
 import type { Attributes, MetricIdentity } from "@/core/metric/model";
 import { type Picks, predicate } from "@/core/reading/conditions";
 import { spanOf } from "@/core/reading/evaluate";
-import { nearest } from "@/core/reading/nearest";
 import { canAnswer } from "@/core/reading/measure";
+import { nearest } from "@/core/reading/nearest";
 import type { Warning } from "@/core/reading/result";
 import type { MetricSource, Source } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
@@ -54,11 +54,18 @@ export class Loader {
     );
     if (rows.length > 0) return rows.map(({ id, ...identity }) => ({ id, identity }));
     const names = await this.client.query<{ name: string }>("SELECT DISTINCT name FROM metric LIMIT 20000");
-    const near = nearest(node.metric, names.rows.map(({ name }) => name));
+    const near = nearest(
+      node.metric,
+      names.rows.map(({ name }) => name),
+    );
     throw new ReadingError(
       `no metric named ${node.metric} has arrived`,
       node.metricPlace.from,
-      near ? `did you mean ${near}?` : names.rows.length === 0 ? "nothing has arrived yet" : "type a part of its name to see what there is",
+      near
+        ? `did you mean ${near}?`
+        : names.rows.length === 0
+          ? "nothing has arrived yet"
+          : "type a part of its name to see what there is",
       node.metricPlace.to - node.metricPlace.from,
     );
   }
@@ -69,7 +76,12 @@ export class Loader {
     span: { from: number; to: number },
     depth: Depth,
   ): Promise<MetricSource[]> {
-    const rows = await readStrips(this.client, metrics.map(({ id }) => id), span.from, span.to);
+    const rows = await readStrips(
+      this.client,
+      metrics.map(({ id }) => id),
+      span.from,
+      span.to,
+    );
     const strips = rows.map((row) => ({ ...row, strip: openStrip(row.payload) }));
     const across = new Map<number, Arrived[]>(metrics.map(({ id }) => [id, []]));
     const ids = new Set<number>();
@@ -89,13 +101,28 @@ export class Loader {
     const wanted = new Set<number>();
     for (const [id, found] of attributes) if (passes(found)) wanted.add(id);
     return metrics.map(({ id, identity }) => {
-      const parts = gather(strips.filter(({ metricId }) => metricId === id), across.get(id)!, wanted, depth);
-      return { identity, series: [...parts].map(([series, found]) => ({ attributes: attributes.get(series) as Attributes, parts: found })) };
+      const parts = gather(
+        strips.filter(({ metricId }) => metricId === id),
+        across.get(id)!,
+        wanted,
+        depth,
+      );
+      return {
+        identity,
+        series: [...parts].map(([series, found]) => ({
+          attributes: attributes.get(series) as Attributes,
+          parts: found,
+        })),
+      };
     });
   }
 
   /** Says why nothing was found: never, not in this window, or not with these tests. */
-  private async whyEmpty(node: MeasureNode, metrics: { id: number }[], span: { from: number; to: number }): Promise<Warning> {
+  private async whyEmpty(
+    node: MeasureNode,
+    metrics: { id: number }[],
+    span: { from: number; to: number },
+  ): Promise<Warning> {
     const ids = metrics.map(({ id }) => id);
     const { rows } = await this.client.query<{ latest: string | null; here: string }>(
       `SELECT max(t_to) AS latest, count(*) FILTER (WHERE t_from <= $3 AND t_to >= $2) AS here
@@ -104,9 +131,13 @@ export class Loader {
     );
     const { latest, here } = rows[0];
     if (Number(here) > 0 && node.where) {
-      return { code: "no-match", message: `${node.metric} arrived in this window, but no series of it passes the where tests` };
+      return {
+        code: "no-match",
+        message: `${node.metric} arrived in this window, but no series of it passes the where tests`,
+      };
     }
-    if (latest === null) return { code: "no-points", message: `${node.metric} is known, but none of its points is stored` };
+    if (latest === null)
+      return { code: "no-points", message: `${node.metric} is known, but none of its points is stored` };
     return {
       code: "no-points",
       message: `nothing arrived for ${node.metric} in this window; its last point is from ${new Date(Number(latest)).toISOString()}`,

@@ -21,6 +21,9 @@ function pool(): Piscina {
 }
 
 /** Runs a job off the event loop. An aborted signal ends its thread, so that nobody waits for an answer nobody wants. */
-export function runJob<T extends Job["type"]>(job: Extract<Job, { type: T }>, signal?: AbortSignal): Promise<Outcome<Answers[T]>> {
+export function runJob<T extends Job["type"]>(
+  job: Extract<Job, { type: T }>,
+  signal?: AbortSignal,
+): Promise<Outcome<Answers[T]>> {
   return pool().run(job, signal ? { signal } : {}) as Promise<Outcome<Answers[T]>>;
 }

@@ -19,9 +19,13 @@ export default async function run(job: Job): Promise<Outcome<Answers[Job["type"]
   } catch (error) {
     if (error instanceof ReadingError) {
       const { message, position, length, hint } = error;
-      return { ok: false, problem: { title: "The reading cannot be answered", detail: message, position, length, hint } };
+      return {
+        ok: false,
+        problem: { title: "The reading cannot be answered", detail: message, position, length, hint },
+      };
     }
-    if (error instanceof TooMuchError) return { ok: false, problem: { title: "The reading is too large", detail: error.message } };
+    if (error instanceof TooMuchError)
+      return { ok: false, problem: { title: "The reading is too large", detail: error.message } };
     broken = error as Error;
     throw error;
   } finally {

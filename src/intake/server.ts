@@ -21,7 +21,7 @@ const PROTOBUF = "application/x-protobuf";
 const JSON_TYPE = "application/json";
 /** Seconds that a sender should wait, for Retry-After. */
 const RETRY_AFTER = "5";
-/** Bodies in work at one time, in bytes as they came in. */
+/** Requests in work at one time. */
 const MOST_OPEN_REQUESTS = 256;
 
 /** OTLP/HTTP for metrics (OTLP specification 1.x, "OTLP/HTTP"), on loopback only. */
@@ -67,17 +67,25 @@ async function handle(
     const latest = Date.now() + LIMITS.ahead;
     parts.dictionary.trim();
     const batch =
-      type === PROTOBUF ? decodeMetrics(body, parts.dictionary, latest) : decodeMetricsJson(body.toString("utf8"), parts.dictionary, latest);
+      type === PROTOBUF
+        ? decodeMetrics(body, parts.dictionary, latest)
+        : decodeMetricsJson(body.toString("utf8"), parts.dictionary, latest);
     await parts.queue.submit(batch);
     const message = batch.message();
     if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(batch.rejected, message));
     else json(response, 200, successJson(batch.rejected, message));
   } catch (error) {
-    refuse(parts, response, type, error);
+    refuse(parts, request, response, type, error);
   }
 }
 
-function refuse({ report }: ReceiverParts, response: http.ServerResponse, type: string, error: unknown): void {
+function refuse(
+  { report }: ReceiverParts,
+  request: http.IncomingMessage,
+  response: http.ServerResponse,
+  type: string,
+  error: unknown,
+): void {
   let status = 503;
   let code = 14;
   let message = "the points could not be written; send them again";
@@ -97,7 +105,7 @@ function refuse({ report }: ReceiverParts, response: http.ServerResponse, type: 
   } else report(error);
   if (status === 503 || status === 429) response.setHeader("Retry-After", RETRY_AFTER);
   // What was not read of the body is not worth reading.
-  response.setHeader("Connection", status === 413 ? "close" : "keep-alive");
+  if (!request.complete) response.setHeader("Connection", "close");
   if (type === PROTOBUF) answer(response, status, PROTOBUF, statusProtobuf(code, message));
   else json(response, status, statusJson(code, message));
 }

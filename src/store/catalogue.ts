@@ -17,7 +17,12 @@ export interface ServiceEntry {
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
   const newest = sql<string>`max(${release.firstAt})`;
   const rows = await drizzle(pool)
-    .select({ service: release.service, environment: release.environment, newestAt: newest, lastAt: sql<string>`max(${release.lastAt})` })
+    .select({
+      service: release.service,
+      environment: release.environment,
+      newestAt: newest,
+      lastAt: sql<string>`max(${release.lastAt})`,
+    })
     .from(release)
     .groupBy(release.service, release.environment)
     .orderBy(sql`${newest} DESC`, release.service, release.environment)

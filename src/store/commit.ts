@@ -1,7 +1,7 @@
 import type pg from "pg";
+import type { PointSet } from "@/core/metric/model";
 import type { Batch, Exemplar } from "@/core/otlp/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
-import type { PointSet } from "@/core/metric/model";
 import { transaction } from "./connect";
 import { originOf, registerSeries } from "./registry";
 import { DAY, ensureDays, makeStrip, splitBySpan, writeStrips } from "./strips";
@@ -42,7 +42,10 @@ export class Committer {
     );
     const heard = this.heard(batches);
     const exemplars = batches.flatMap((batch) => batch.exemplars);
-    await ensureDays(this.pool, strips.map(({ from }) => from));
+    await ensureDays(
+      this.pool,
+      strips.map(({ from }) => from),
+    );
     await transaction(this.pool, async (client) => {
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
@@ -138,7 +141,9 @@ async function writeExemplars(client: pg.PoolClient, exemplars: readonly Exempla
 
 /** Widens the spans in which releases were heard. */
 export async function noteReleases(client: pg.PoolClient, heard: readonly Heard[]): Promise<void> {
-  const ordered = [...heard].sort((a, b) => (a.service + a.environment + a.version < b.service + b.environment + b.version ? -1 : 1));
+  const ordered = [...heard].sort((a, b) =>
+    a.service + a.environment + a.version < b.service + b.environment + b.version ? -1 : 1,
+  );
   await client.query(
     `INSERT INTO release (service, environment, version, first_at, last_at)
      SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::bigint[], $5::bigint[])

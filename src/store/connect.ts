@@ -4,7 +4,9 @@ import pg from "pg";
 export function connect(options: pg.PoolConfig = {}): pg.Pool {
   const connectionString = process.env.DATABASE_URL;
   if (!connectionString && !options.connectionString) {
-    throw new Error("DATABASE_URL is not set: start with npm run demo or npm run dev, or point it at a PostgreSQL 15 database");
+    throw new Error(
+      "DATABASE_URL is not set: start with npm run demo or npm run dev, or point it at a PostgreSQL 15 database",
+    );
   }
   const pool = new pg.Pool({ connectionString, max: 8, connectionTimeoutMillis: 10_000, ...options });
   // A connection that breaks while idle is replaced at the next use; without a listener it would end the process.

@@ -39,7 +39,8 @@ export function encodeCopy(rows: readonly (readonly Field[])[]): Buffer {
 /** Splits the output of COPY … TO STDOUT (FORMAT binary) into fields; they are views, not copies. */
 export function decodeCopy(bytes: Buffer): Buffer[][] {
   if (bytes.length === 0) return [];
-  if (bytes.compare(SIGNATURE, 0, SIGNATURE.length, 0, SIGNATURE.length) !== 0) throw new Error("not binary COPY output");
+  if (bytes.compare(SIGNATURE, 0, SIGNATURE.length, 0, SIGNATURE.length) !== 0)
+    throw new Error("not binary COPY output");
   let at = SIGNATURE.length + 4;
   at += 4 + bytes.readInt32BE(at);
   const rows: Buffer[][] = [];

@@ -91,7 +91,8 @@ async function mergeSlot(pool: pg.Pool, { metricId, slot, closed }: Candidate): 
       "DELETE FROM strip WHERE id = ANY($1::bigint[]) AND resolution = $2 AND t_from >= $3 AND t_from < $4",
       [rows.map(({ id }) => id), RAW, day, day + DAY],
     );
-    if (deleted.rowCount !== rows.length) throw new Error(`merge of metric ${metricId}: ${deleted.rowCount} of ${rows.length} strips deleted`);
+    if (deleted.rowCount !== rows.length)
+      throw new Error(`merge of metric ${metricId}: ${deleted.rowCount} of ${rows.length} strips deleted`);
     await writeStrips(client, strips);
   });
 }
@@ -101,7 +102,11 @@ async function mergeSlot(pool: pg.Pool, { metricId, slot, closed }: Candidate): 
  *
  * @returns how many half hours were merged
  */
-export async function mergePass(pool: pg.Pool, now = Date.now(), stopped: () => boolean = () => false): Promise<number> {
+export async function mergePass(
+  pool: pg.Pool,
+  now = Date.now(),
+  stopped: () => boolean = () => false,
+): Promise<number> {
   const guard = await pool.connect();
   try {
     const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [MERGE_LOCK]);

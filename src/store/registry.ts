@@ -18,7 +18,12 @@ function text(attributes: Attributes, ...names: string[]): string {
 }
 
 /** Who a resource is (OpenTelemetry semantic conventions, "Service" and "Deployment"). */
-export function originOf(resource: Attributes): { service: string; release: string; environment: string; instance: string } {
+export function originOf(resource: Attributes): {
+  service: string;
+  release: string;
+  environment: string;
+  instance: string;
+} {
   return {
     service: text(resource, "service.name") || "unknown_service",
     release: text(resource, "service.version"),
@@ -51,7 +56,10 @@ async function registerMetrics(pool: pg.Pool, metrics: readonly KnownMetric[]): 
   for (const { id, place } of rows) metrics[Number(place) - 1].id = id;
 }
 
-async function registerResources(pool: pg.Pool, resources: ReadonlyMap<string, Attributes>): Promise<Map<string, number>> {
+async function registerResources(
+  pool: pg.Pool,
+  resources: ReadonlyMap<string, Attributes>,
+): Promise<Map<string, number>> {
   const hashes = [...resources.keys()];
   const all = [...resources.values()];
   const origins = all.map(originOf);

@@ -1,4 +1,17 @@
-import { bigint, customType, index, integer, jsonb, pgTable, primaryKey, serial, text, boolean, unique, doublePrecision } from "drizzle-orm/pg-core";
+import {
+  bigint,
+  boolean,
+  customType,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  serial,
+  text,
+  unique,
+} from "drizzle-orm/pg-core";
 import type { Attributes } from "@/core/metric/model";
 
 /**
@@ -37,9 +50,13 @@ export const series = pgTable(
   "series",
   {
     id: bigint({ mode: "number" }).primaryKey().generatedAlwaysAsIdentity(),
-    metricId: integer("metric_id").notNull().references(() => metric.id),
+    metricId: integer("metric_id")
+      .notNull()
+      .references(() => metric.id),
     hash: bytea().notNull(),
-    resourceId: integer("resource_id").notNull().references(() => resource.id),
+    resourceId: integer("resource_id")
+      .notNull()
+      .references(() => resource.id),
     scopeName: text("scope_name").notNull(),
     scopeVersion: text("scope_version").notNull(),
     attributes: jsonb().$type<Attributes>().notNull(),

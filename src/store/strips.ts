@@ -36,7 +36,12 @@ export interface StoredStrip {
 }
 
 /** Encodes sets of one metric, none of which crosses midnight, as one strip. */
-export function makeStrip(metricId: number, sets: readonly PointSet[], level: number, arrived: number | null): FreshStrip {
+export function makeStrip(
+  metricId: number,
+  sets: readonly PointSet[],
+  level: number,
+  arrived: number | null,
+): FreshStrip {
   let from = Number.POSITIVE_INFINITY;
   let to = Number.NEGATIVE_INFINITY;
   const series = new Set<number>();

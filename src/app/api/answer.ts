@@ -12,11 +12,15 @@ export async function answering(work: () => Promise<Response>): Promise<Response
   try {
     return await work();
   } catch (error) {
-    if ((error as Error).name === "AbortError") return problem(499, { title: "Given up", detail: "the caller went away" });
+    if ((error as Error).name === "AbortError")
+      return problem(499, { title: "Given up", detail: "the caller went away" });
     console.error(error);
     const full = (error as Error).message?.includes("Task queue is at limit");
     if (full) return problem(503, { title: "Busy", detail: "too many readings are waiting; try again in a moment" });
-    return problem(503, { title: "No answer", detail: "the store did not answer; is the database running? Try again in a moment" });
+    return problem(503, {
+      title: "No answer",
+      detail: "the store did not answer; is the database running? Try again in a moment",
+    });
   }
 }
 
@@ -27,5 +31,8 @@ export function outcome<T>(result: Outcome<T>): Response {
 /** The first thing that is wrong with query parameters. */
 export function badRequest(error: z.ZodError): Response {
   const [issue] = error.issues;
-  return problem(400, { title: "The request is not understood", detail: `${issue.path.join(".") || "query"}: ${issue.message}` });
+  return problem(400, {
+    title: "The request is not understood",
+    detail: `${issue.path.join(".") || "query"}: ${issue.message}`,
+  });
 }

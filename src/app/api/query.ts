@@ -15,7 +15,13 @@ const moment = z.string().transform((text, context) => {
 /** A duration such as 30s, 5m, 1h; ms where it has no unit. */
 export const duration = z.string().transform((text, context) => {
   const match = /^(\d+(?:\.\d+)?)\s*([a-z]*)$/.exec(text);
-  const factor = match ? (match[2] === "" ? 1 : Object.hasOwn(DURATIONS, match[2]) ? DURATIONS[match[2]] : undefined) : undefined;
+  const factor = match
+    ? match[2] === ""
+      ? 1
+      : Object.hasOwn(DURATIONS, match[2])
+        ? DURATIONS[match[2]]
+        : undefined
+    : undefined;
   if (match && factor !== undefined && Number(match[1]) > 0) return Number(match[1]) * factor;
   context.addIssue({ code: "custom", message: "a duration such as 30s, 5m or 1h is expected" });
   return z.NEVER;
@@ -25,14 +31,19 @@ const zone = z.string().refine(isZone, "the name of a time zone is expected, suc
 
 function orderly({ from, to }: { from: number; to: number }, context: z.RefinementCtx): void {
   if (!(to > from)) context.addIssue({ code: "custom", path: ["to"], message: "the window must end after it begins" });
-  else if (to - from > LONGEST_WINDOW) context.addIssue({ code: "custom", path: ["from"], message: "a window spans at most 400 days" });
+  else if (to - from > LONGEST_WINDOW)
+    context.addIssue({ code: "custom", path: ["from"], message: "a window spans at most 400 days" });
 }
 
 const window = { from: moment, to: moment };
 const place = { service: z.string().max(300), environment: z.string().max(300).default("") };
 
-export const readingQuery = z.object({ text: z.string(), ...window, every: duration.optional(), zone }).superRefine(orderly);
-export const ladderQuery = z.object({ ...place, metric: z.string().max(300).default(""), ...window, zone }).superRefine(orderly);
+export const readingQuery = z
+  .object({ text: z.string(), ...window, every: duration.optional(), zone })
+  .superRefine(orderly);
+export const ladderQuery = z
+  .object({ ...place, metric: z.string().max(300).default(""), ...window, zone })
+  .superRefine(orderly);
 export const railQuery = z.object({ ...place, ...window }).superRefine(orderly);
 
 /** Values chosen for picks: `pick.<name>=` parameters, each as often as there are values. */

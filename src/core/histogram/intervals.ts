@@ -68,7 +68,8 @@ export function toIntervals(
   for (let i = 0; i < low.length; i++) {
     if (counts[i] <= 0) continue;
     // The floor of 0 below the first bound is a convention: a known minimum below it is the truth.
-    const floor = i === 0 && layout.kind === "explicit" && min < low[i] && min > Number.NEGATIVE_INFINITY ? min : low[i];
+    const floor =
+      i === 0 && layout.kind === "explicit" && min < low[i] && min > Number.NEGATIVE_INFINITY ? min : low[i];
     const from = Math.min(Math.max(floor, min), high[i]);
     const to = Math.max(Math.min(high[i], max), from);
     intervals.push({ low: from, high: to, count: counts[i], logarithmic: logarithmic && i > 0 });

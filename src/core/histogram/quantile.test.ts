@@ -59,7 +59,9 @@ test("no observations, no percentile", () => {
 
 const values = fc.array(fc.double({ min: 0.001, max: 60, noNaN: true }), { minLength: 1, maxLength: 80 });
 const q = fc.double({ min: 0.01, max: 0.999, noNaN: true });
-const bounds = fc.uniqueArray(fc.integer({ min: 1, max: 80 }), { minLength: 1, maxLength: 12 }).map((list): Layout => ({ kind: "explicit", bounds: list.sort((a, b) => a - b) }));
+const bounds = fc
+  .uniqueArray(fc.integer({ min: 1, max: 80 }), { minLength: 1, maxLength: 12 })
+  .map((list): Layout => ({ kind: "explicit", bounds: list.sort((a, b) => a - b) }));
 const exponential = fc.integer({ min: -1, max: 6 }).map((scale): Layout => {
   const from = Math.floor(Math.log2(0.001) * 2 ** scale) - 1;
   return exponentialLayout(scale, from, Math.ceil(Math.log2(60) * 2 ** scale) - from + 1);
@@ -71,7 +73,9 @@ describe("the stated bounds hold the true value", () => {
     fc.assert(
       fc.property(values, q, anyLayout, fc.boolean(), (observed, at, layout, tighten) => {
         const counts = bucketise(layout, observed);
-        const intervals = tighten ? toIntervals(layout, counts, Math.min(...observed), Math.max(...observed)) : toIntervals(layout, counts);
+        const intervals = tighten
+          ? toIntervals(layout, counts, Math.min(...observed), Math.max(...observed))
+          : toIntervals(layout, counts);
         const found = quantile(intervals, at)!;
         const truth = trueQuantile(observed, at);
         expect(found.low).toBeLessThanOrEqual(truth * (1 + 1e-12));

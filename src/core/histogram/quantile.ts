@@ -76,7 +76,8 @@ function valueAtRank(intervals: readonly Interval[], rank: number): number {
   if (disjoint(sorted)) {
     let below = 0;
     for (const interval of sorted) {
-      if (reaches(below + interval.count, rank)) return placeInside(interval, Math.min(1, (rank - below) / interval.count));
+      if (reaches(below + interval.count, rank))
+        return placeInside(interval, Math.min(1, (rank - below) / interval.count));
       below += interval.count;
     }
     return sorted[sorted.length - 1].high;

@@ -88,7 +88,9 @@ function trimmed({ offset, counts }: IncomingBuckets): IncomingBuckets {
   while (from < to && counts[from] === 0) from++;
   while (to > from && counts[to - 1] === 0) to--;
   if (from === to) return { offset: 0, counts: [] };
-  return from === 0 && to === counts.length ? { offset, counts } : { offset: offset + from, counts: counts.slice(from, to) };
+  return from === 0 && to === counts.length
+    ? { offset, counts }
+    : { offset: offset + from, counts: counts.slice(from, to) };
 }
 
 /** The points of one or more requests on their way to the store, with what was refused and why. */
@@ -112,14 +114,19 @@ export class Batch {
 
   /** What was refused, in words; "" where nothing was. */
   message(): string {
-    return [...this.reasons].map(([text, points]) => `${text} (${points} ${points === 1 ? "point" : "points"})`).join("; ");
+    return [...this.reasons]
+      .map(([text, points]) => `${text} (${points} ${points === 1 ? "point" : "points"})`)
+      .join("; ");
   }
 
   private headIsFine(series: KnownSeries, head: PointHead): boolean {
     const name = series.metric.identity.name;
     if (head.timeMs === 0 && head.timeNs === 0) this.reject(name, "a point has no time");
     else if (head.timeMs > this.latest)
-      this.reject(name, `a point lies in the future (${new Date(Math.min(head.timeMs, 8.64e15)).toISOString()}); check the sender's clock`);
+      this.reject(
+        name,
+        `a point lies in the future (${new Date(Math.min(head.timeMs, 8.64e15)).toISOString()}); check the sender's clock`,
+      );
     else return true;
     return false;
   }
@@ -199,7 +206,14 @@ export class Batch {
     this.points++;
   }
 
-  summary(series: KnownSeries, head: PointHead, count: number, sum: number, quantiles: number[], values: number[]): void {
+  summary(
+    series: KnownSeries,
+    head: PointHead,
+    count: number,
+    sum: number,
+    quantiles: number[],
+    values: number[],
+  ): void {
     if (!this.headIsFine(series, head)) return;
     const group = this.group(
       series.metric,
@@ -267,5 +281,7 @@ function exponentialProblem(
 
 /** Flags of a histogram point from what was present. */
 export function histogramFlags(flags: number, hasSum: boolean, hasMin: boolean, hasMax: boolean): number {
-  return (flags & FLAG.noRecordedValue) | (hasSum ? 0 : FLAG.noSum) | (hasMin ? 0 : FLAG.noMin) | (hasMax ? 0 : FLAG.noMax);
+  return (
+    (flags & FLAG.noRecordedValue) | (hasSum ? 0 : FLAG.noSum) | (hasMin ? 0 : FLAG.noMin) | (hasMax ? 0 : FLAG.noMax)
+  );
 }

@@ -20,10 +20,17 @@ const int64 = z.union([z.number().int(), z.string().regex(/^-?\d{1,20}$/, "a who
 const double = z.union([
   z.number(),
   z.literal(["NaN", "Infinity", "-Infinity"]).transform(Number),
-  z.string().regex(/^-?\d+(\.\d+)?([eE][+-]?\d+)?$/).transform(Number),
+  z
+    .string()
+    .regex(/^-?\d+(\.\d+)?([eE][+-]?\d+)?$/)
+    .transform(Number),
 ]);
 const enumeration = z.union([z.number(), z.string()]);
-const list = <T extends z.ZodType>(type: T) => z.array(type).nullish().transform((value) => value ?? []);
+const list = <T extends z.ZodType>(type: T) =>
+  z
+    .array(type)
+    .nullish()
+    .transform((value) => value ?? []);
 
 interface AnyValue {
   stringValue?: string | null;
@@ -62,7 +69,12 @@ const common = {
   timeUnixNano: optional(int64),
   flags: optional(z.number()),
 };
-const numberPoint = z.object({ ...common, asDouble: optional(double), asInt: optional(int64), exemplars: list(exemplar) });
+const numberPoint = z.object({
+  ...common,
+  asDouble: optional(double),
+  asInt: optional(int64),
+  exemplars: list(exemplar),
+});
 const measured = { count: optional(int64), sum: optional(double), min: optional(double), max: optional(double) };
 const histogramPoint = z.object({
   ...common,
@@ -162,7 +174,8 @@ function dataOf(metric: Metric) {
   if (metric.sum) return { kind: "sum" as const, data: metric.sum };
   if (metric.histogram) return { kind: "histogram" as const, data: metric.histogram };
   if (metric.exponentialHistogram) return { kind: "exponential" as const, data: metric.exponentialHistogram };
-  if (metric.summary) return { kind: "summary" as const, data: { ...metric.summary, aggregationTemporality: undefined } };
+  if (metric.summary)
+    return { kind: "summary" as const, data: { ...metric.summary, aggregationTemporality: undefined } };
   return null;
 }
 
@@ -212,7 +225,10 @@ export function decodeMetricsJson(text: string, dictionary: Dictionary, latest: 
           continue;
         }
         const monotonic = kind === "sum" ? (metric.sum?.isMonotonic ?? false) : hasTemporality(kind);
-        const known = dictionary.metric({ name, kind, unit: metric.unit ?? "", temporality, monotonic }, metric.description ?? "");
+        const known = dictionary.metric(
+          { name, kind, unit: metric.unit ?? "", temporality, monotonic },
+          metric.description ?? "",
+        );
         const seriesOf = (attributes: Attributes): KnownSeries | null => {
           const problem = attributesProblem(attributes);
           if (problem) {
@@ -268,17 +284,18 @@ function addPoints(
   });
   const histogramHead = (point: Common & { sum?: number; min?: number; max?: number }): PointHead => ({
     ...headOf(point),
-    flags: histogramFlags(
-      point.flags ?? 0,
-      point.sum !== undefined,
-      point.min !== undefined,
-      point.max !== undefined,
-    ),
+    flags: histogramFlags(point.flags ?? 0, point.sum !== undefined, point.min !== undefined, point.max !== undefined),
   });
   for (const point of metric.histogram?.dataPoints ?? []) {
     const series = seriesOf(plainAttributes(point.attributes));
     if (!series) continue;
-    batch.explicit(series, histogramHead(point), measuredOf(point), point.explicitBounds, point.bucketCounts.map(Number));
+    batch.explicit(
+      series,
+      histogramHead(point),
+      measuredOf(point),
+      point.explicitBounds,
+      point.bucketCounts.map(Number),
+    );
     exemplars(series, point.exemplars);
   }
   for (const point of metric.exponentialHistogram?.dataPoints ?? []) {
@@ -286,7 +303,13 @@ function addPoints(
     if (!series) continue;
     const scale = point.scale ?? 0;
     const shape = { scale, zeroCount: Number(point.zeroCount ?? 0), zeroThreshold: point.zeroThreshold ?? 0 };
-    batch.exponential(series, histogramHead(point), { ...measuredOf(point), ...shape }, incoming(point.positive), incoming(point.negative));
+    batch.exponential(
+      series,
+      histogramHead(point),
+      { ...measuredOf(point), ...shape },
+      incoming(point.positive),
+      incoming(point.negative),
+    );
     exemplars(series, point.exemplars);
   }
   for (const point of metric.summary?.dataPoints ?? []) {

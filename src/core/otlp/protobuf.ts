@@ -1,6 +1,6 @@
 import { type Attributes, FLAG, type Kind, type Scope, type Temporality } from "../metric/model";
-import { Batch, type Exemplar, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
 import { readKeyValue } from "./attributes";
+import { Batch, type Exemplar, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
 import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
 import { attributesProblem, LIMITS, nameProblem } from "./limits";
 import { type Instant, WireReader } from "./wire";

@@ -1,12 +1,28 @@
-import { comparable, divideUnits, isDimensionless, multiplyUnits, NO_UNIT, parseUnit, type Unit, unitCode } from "../unit/unit";
+import {
+  comparable,
+  divideUnits,
+  isDimensionless,
+  multiplyUnits,
+  NO_UNIT,
+  parseUnit,
+  type Unit,
+  unitCode,
+} from "../unit/unit";
 import type { MeasureResult, Row } from "./measure";
 import { type BinaryNode, type NumberNode, type Operator, ReadingError } from "./tree";
 
 /** A plain number or the rows of a measure. */
-export type Operand = { type: "number"; value: number; unit: Unit; plain: boolean } | ({ type: "rows" } & MeasureResult);
+export type Operand =
+  | { type: "number"; value: number; unit: Unit; plain: boolean }
+  | ({ type: "rows" } & MeasureResult);
 
 export function numberOperand(node: NumberNode): Operand {
-  return { type: "number", value: node.value, unit: node.unit ? parseUnit(node.unit) : NO_UNIT, plain: node.unit === "" };
+  return {
+    type: "number",
+    value: node.value,
+    unit: node.unit ? parseUnit(node.unit) : NO_UNIT,
+    plain: node.unit === "",
+  };
 }
 
 function apply(operator: Operator, a: number, b: number): number {
@@ -119,20 +135,42 @@ function combined(node: BinaryNode, left: Operand, right: Operand): Operand {
   const factor = additive ? factorFor(node, left, right) : 1;
   const unit = resultUnit(operator, left, right);
   if (left.type === "number" && right.type === "number") {
-    return { type: "number", value: apply(operator, left.value, right.value * factor), unit, plain: left.plain && right.plain };
+    return {
+      type: "number",
+      value: apply(operator, left.value, right.value * factor),
+      unit,
+      plain: left.plain && right.plain,
+    };
   }
   const scaleRow = (row: Row) => (factor === 1 ? row : withNumber("*", row, factor, false));
   if (left.type === "number") {
     const other = right as Extract<Operand, { type: "rows" }>;
-    return { ...other, unit, share: other.share && additive, rows: other.rows.map((row) => withNumber(operator, scaleRow(row), left.value, true)) };
+    return {
+      ...other,
+      unit,
+      share: other.share && additive,
+      rows: other.rows.map((row) => withNumber(operator, scaleRow(row), left.value, true)),
+    };
   }
   if (right.type === "number") {
-    return { ...left, unit, share: left.share && additive, rows: left.rows.map((row) => withNumber(operator, row, right.value * factor, false)) };
+    return {
+      ...left,
+      unit,
+      share: left.share && additive,
+      rows: left.rows.map((row) => withNumber(operator, row, right.value * factor, false)),
+    };
   }
   const { rows, unmatched } = joinRows(operator, left.rows, right.rows.map(scaleRow));
   const warnings = [...left.warnings, ...right.warnings];
-  if (unmatched > 0) warnings.push({ code: "unmatched", message: `${unmatched} series have no partner with the same labels on the other side` });
+  if (unmatched > 0)
+    warnings.push({
+      code: "unmatched",
+      message: `${unmatched} series have no partner with the same labels on the other side`,
+    });
   // A rate divided by a rate of the same thing is a part of a whole.
-  const share = operator === "/" ? isDimensionless(unit) && comparable(left.unit, right.unit) : left.share && right.share && additive;
+  const share =
+    operator === "/"
+      ? isDimensionless(unit) && comparable(left.unit, right.unit)
+      : left.share && right.share && additive;
   return { type: "rows", unit, share, rows, warnings };
 }

@@ -41,7 +41,8 @@ const PASS: Predicate = () => true;
 
 function testPredicate(test: Test, picks: Picks): Predicate {
   const { attribute } = test;
-  const valueOf = (attributes: Attributes) => (Object.hasOwn(attributes, attribute) ? attributes[attribute] : undefined);
+  const valueOf = (attributes: Attributes) =>
+    Object.hasOwn(attributes, attribute) ? attributes[attribute] : undefined;
   switch (test.operator) {
     case "is":
     case "is not": {
@@ -69,7 +70,8 @@ function testPredicate(test: Test, picks: Picks): Predicate {
       const { operator, number } = test;
       return (attributes) => {
         const value = valueOf(attributes);
-        const numeric = typeof value === "number" ? value : typeof value === "string" && value !== "" ? Number(value) : Number.NaN;
+        const numeric =
+          typeof value === "number" ? value : typeof value === "string" && value !== "" ? Number(value) : Number.NaN;
         if (operator === "<") return numeric < number;
         if (operator === "<=") return numeric <= number;
         return operator === ">" ? numeric > number : numeric >= number;

@@ -147,7 +147,9 @@ export function distributionOf(group: SeriesGroup, cells: Cells, earliest: numbe
   const layouts = layoutsOf(tracks);
   const numbers = layouts.reduce((sum, layout) => sum + bucketColumns(layout), 0) * (cells.bounds.length - 1);
   if (numbers > MOST_NUMBERS) {
-    throw new TooMuchError(`${numbers.toLocaleString("en-GB")} bucket counts are more than one reading may hold; take longer steps or fewer series`);
+    throw new TooMuchError(
+      `${numbers.toLocaleString("en-GB")} bucket counts are more than one reading may hold; take longer steps or fewer series`,
+    );
   }
   const distribution = new Distribution(layouts, cells);
   for (const track of tracks) distribution.add(track);

@@ -50,7 +50,11 @@ function stepFor(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<MeasureNo
   const measures = measuresOf(tree.expression);
   const widths = [...new Set(measures.flatMap(({ every }) => (every === null ? [] : [every])))];
   if (widths.length > 1) {
-    throw new ReadingError("the parts of a reading have different steps", 0, `say "every ${printDuration(widths[0])}" once`);
+    throw new ReadingError(
+      "the parts of a reading have different steps",
+      0,
+      `say "every ${printDuration(widths[0])}" once`,
+    );
   }
   const wanted = widths[0] ?? asked.every;
   if (wanted) return wanted;
@@ -71,7 +75,11 @@ export function evaluate(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<M
   const { from, to, zone, picks } = asked;
   const every = stepFor(tree, asked, sources);
   if ((to - from) / every > MOST_STEPS) {
-    throw new ReadingError(`${Math.ceil((to - from) / every)} steps are too many`, 0, `take longer steps; at most ${MOST_STEPS}`);
+    throw new ReadingError(
+      `${Math.ceil((to - from) / every)} steps are too many`,
+      0,
+      `take longer steps; at most ${MOST_STEPS}`,
+    );
   }
   const bounds = stepBounds(from, to, every, zone);
   const operand = (node: Expression): Operand => {
@@ -93,7 +101,17 @@ export function evaluate(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<M
   const rows: Row[] =
     answer.type === "rows"
       ? answer.rows
-      : [{ labels: {}, values: new Float64Array(times.length).fill(answer.value), low: null, high: null, total: answer.value, totalLow: Number.NaN, totalHigh: Number.NaN }];
+      : [
+          {
+            labels: {},
+            values: new Float64Array(times.length).fill(answer.value),
+            low: null,
+            high: null,
+            total: answer.value,
+            totalLow: Number.NaN,
+            totalHigh: Number.NaN,
+          },
+        ];
   return {
     reading: printReading(tree),
     unit: unitCode(answer.unit),

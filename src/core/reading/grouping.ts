@@ -1,5 +1,4 @@
-import type { Attributes } from "../metric/model";
-import type { MetricIdentity } from "../metric/model";
+import type { Attributes, MetricIdentity } from "../metric/model";
 import type { Source, SourceSeries } from "./source";
 
 /** Series that share the values of the attributes they are grouped by. */
@@ -15,7 +14,11 @@ function labelOf(attributes: Attributes, name: string): string | null {
 }
 
 /** Groups the series of a source that pass, by attribute values; null stands where a series lacks the attribute. */
-export function groupSeries(source: Source, passes: (attributes: Attributes) => boolean, by: readonly string[]): SeriesGroup[] {
+export function groupSeries(
+  source: Source,
+  passes: (attributes: Attributes) => boolean,
+  by: readonly string[],
+): SeriesGroup[] {
   const groups = new Map<string, SeriesGroup>();
   for (const { identity, series } of source.metrics) {
     for (const one of series) {

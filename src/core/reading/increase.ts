@@ -103,7 +103,9 @@ export function increasesOf(
       rule[i] = hasStart && start >= earliest && !continued ? WHOLE : SKIP;
     } else {
       const sameStart = startMs[i] === startMs[last] && startNs[i] === startNs[last];
-      const fell = !unbounded && (level[i] < level[last] || (falls !== null && (last === i - 1 ? falls[i] === 1 : anyBucketFell(set, i, last))));
+      const fell =
+        !unbounded &&
+        (level[i] < level[last] || (falls !== null && (last === i - 1 ? falls[i] === 1 : anyBucketFell(set, i, last))));
       if (sameStart && !fell) {
         from[i] = to[last];
         rule[i] = DIFFERENCE;

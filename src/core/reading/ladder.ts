@@ -107,7 +107,12 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
   const to = steps[steps.length - 1];
   const recentFrom = Math.max(from, to - recent);
   const counts = evaluateMeasure(measure(`count of ${name} by release`), source, steps, {});
-  const errors = evaluateMeasure(measure(`share of ${name} that ${readings.failed} by release`), source, Float64Array.of(from, to), {});
+  const errors = evaluateMeasure(
+    measure(`share of ${name} that ${readings.failed} by release`),
+    source,
+    Float64Array.of(from, to),
+    {},
+  );
   const lately = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(recentFrom, to), {});
   const latelyAll = lately.rows.reduce((sum, row) => sum + (Number.isNaN(row.total) ? 0 : row.total), 0);
   const cells = makeCells(Float64Array.of(from, to), null);
@@ -116,7 +121,8 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     intervals: distributionOf(group, cells, source.earliest).window() ?? [],
   }));
   const axis = logAxis(found.flatMap(({ intervals }) => intervals));
-  const rowOf = (rows: typeof counts.rows, release: string | null) => rows.find((row) => row.labels["service.version"] === release);
+  const rowOf = (rows: typeof counts.rows, release: string | null) =>
+    rows.find((row) => row.labels["service.version"] === release);
   const rungs = found.flatMap(({ release, intervals }): Rung[] => {
     const row = rowOf(counts.rows, release);
     const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];

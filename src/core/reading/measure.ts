@@ -1,14 +1,14 @@
-import { hasSplitBuckets, quantile, type Bounded, shareUnder } from "../histogram/quantile";
 import type { Interval } from "../histogram/intervals";
+import { type Bounded, hasSplitBuckets, quantile, shareUnder } from "../histogram/quantile";
 import type { MetricIdentity } from "../metric/model";
 import { comparable, divideUnits, isDimensionless, lenientUnit, NO_UNIT, parseUnit, type Unit } from "../unit/unit";
 import { type Cells, makeCells } from "./cells";
 import { type Picks, predicate } from "./conditions";
 import { distributionOf } from "./distribution";
-import { levelsOf, type Levels } from "./gauge";
+import { type Levels, levelsOf } from "./gauge";
 import { groupSeries, type SeriesGroup } from "./grouping";
-import type { Warning } from "./result";
 import { printHow } from "./print";
+import type { Warning } from "./result";
 import { addUp, type Quantity } from "./scalars";
 import type { Source } from "./source";
 import { type MeasureNode, ReadingError } from "./tree";
@@ -107,9 +107,18 @@ function unitOf(source: Source): Unit {
 export function evaluateMeasure(node: MeasureNode, source: Source, steps: Float64Array, picks: Picks): MeasureResult {
   checkKinds(node, source);
   const groups = groupSeries(source, predicate(node.where, picks), node.by);
-  const context: Context = { node, source, cells: makeCells(steps, node.over), picks, warnings: [...source.warnings], unit: unitOf(source) };
+  const context: Context = {
+    node,
+    source,
+    cells: makeCells(steps, node.over),
+    picks,
+    warnings: [...source.warnings],
+    unit: unitOf(source),
+  };
   const result = answer(context, groups);
-  result.rows = result.rows.filter((row) => row.values.some((value) => !Number.isNaN(value)) || !Number.isNaN(row.total));
+  result.rows = result.rows.filter(
+    (row) => row.values.some((value) => !Number.isNaN(value)) || !Number.isNaN(row.total),
+  );
   return result;
 }
 
@@ -129,23 +138,50 @@ function answer(context: Context, groups: SeriesGroup[]): MeasureResult {
     case "rate":
       return rate(context, groups);
     case "count":
-      return { ...finish(context, groups.map((group) => counted(context, group, "count"))), unit: countUnit(context) };
+      return {
+        ...finish(
+          context,
+          groups.map((group) => counted(context, group, "count")),
+        ),
+        unit: countUnit(context),
+      };
     case "sum":
-      return finish(context, groups.map((group) => (levels ? levelRow(context, group, "sum") : counted(context, group, "sum"))));
+      return finish(
+        context,
+        groups.map((group) => (levels ? levelRow(context, group, "sum") : counted(context, group, "sum"))),
+      );
     case "mean":
-      return finish(context, groups.map((group) => (levels ? levelRow(context, group, "mean") : meanRow(context, group))));
+      return finish(
+        context,
+        groups.map((group) => (levels ? levelRow(context, group, "mean") : meanRow(context, group))),
+      );
     case "min":
     case "max": {
       const end = how.type;
-      if (levels) return finish(context, groups.map((group) => levelRow(context, group, end)));
-      return finish(context, groups.map((group) => boundedRow(context, group, (found) => extreme(found, end))));
+      if (levels)
+        return finish(
+          context,
+          groups.map((group) => levelRow(context, group, end)),
+        );
+      return finish(
+        context,
+        groups.map((group) => boundedRow(context, group, (found) => extreme(found, end))),
+      );
     }
     case "last":
-      return finish(context, groups.map((group) => levelRow(context, group, "last")));
+      return finish(
+        context,
+        groups.map((group) => levelRow(context, group, "last")),
+      );
     case "percentile": {
       const rows = groups.map((group) => boundedRow(context, group, (found) => quantile(found, how.percent / 100)));
-      if (rows.some((row) => row.totalHigh === Number.POSITIVE_INFINITY || row.high?.includes(Number.POSITIVE_INFINITY))) {
-        context.warnings.push({ code: "open-bucket", message: `some p${how.percent} lie in the last bucket, which has no upper bound: they are at least what is shown` });
+      if (
+        rows.some((row) => row.totalHigh === Number.POSITIVE_INFINITY || row.high?.includes(Number.POSITIVE_INFINITY))
+      ) {
+        context.warnings.push({
+          code: "open-bucket",
+          message: `some p${how.percent} lie in the last bucket, which has no upper bound: they are at least what is shown`,
+        });
       }
       return finish(context, rows);
     }
@@ -216,7 +252,13 @@ function levelRow({ cells }: Context, group: SeriesGroup, what: keyof Levels | "
   for (const { series } of group.members) {
     const column = what === "sum" ? "last" : what;
     const own = slide
-      ? Float64Array.from({ length: steps }, (_, i) => levelsOf(series.parts, Float64Array.of(cells.bounds[cells.first[i]], cells.bounds[cells.after[i]]))[column][0])
+      ? Float64Array.from(
+          { length: steps },
+          (_, i) =>
+            levelsOf(series.parts, Float64Array.of(cells.bounds[cells.first[i]], cells.bounds[cells.after[i]]))[
+              column
+            ][0],
+        )
       : levelsOf(series.parts, cells.bounds)[column];
     for (let i = 0; i < steps; i++) {
       if (Number.isNaN(own[i])) continue;
@@ -246,7 +288,13 @@ function extreme(intervals: readonly Interval[], end: "min" | "max"): Bounded | 
   let found: Interval | null = null;
   for (const interval of intervals) {
     if (interval.count < 1e-9) continue;
-    if (!found || (end === "max" ? interval.high > found.high || (interval.high === found.high && interval.low > found.low) : interval.low < found.low)) found = interval;
+    if (
+      !found ||
+      (end === "max"
+        ? interval.high > found.high || (interval.high === found.high && interval.low > found.low)
+        : interval.low < found.low)
+    )
+      found = interval;
   }
   if (!found) return null;
   const wanted = end === "max" ? found.high : found.low;
@@ -255,7 +303,11 @@ function extreme(intervals: readonly Interval[], end: "min" | "max"): Bounded | 
 }
 
 /** A row of values with bounds, each taken from the merged buckets of its step. */
-function boundedRow({ cells, source, warnings }: Context, group: SeriesGroup, take: (found: Interval[]) => Bounded | null): Row {
+function boundedRow(
+  { cells, source, warnings }: Context,
+  group: SeriesGroup,
+  take: (found: Interval[]) => Bounded | null,
+): Row {
   const distribution = distributionOf(group, cells, source.earliest);
   const steps = cells.first.length;
   const values = new Float64Array(steps).fill(Number.NaN);
@@ -274,7 +326,8 @@ function boundedRow({ cells, source, warnings }: Context, group: SeriesGroup, ta
   if (all && hasSplitBuckets(all) && !warnings.some(({ code }) => code === "split-buckets")) {
     warnings.push({
       code: "split-buckets",
-      message: "histograms with different bounds were merged on the union of their bounds; the stated bounds hold all the same",
+      message:
+        "histograms with different bounds were merged on the union of their bounds; the stated bounds hold all the same",
     });
   }
   return {
@@ -296,7 +349,12 @@ function shareOfBound(
   const { node, unit } = context;
   const given = how.unit === "" ? null : parseUnit(how.unit);
   if (given && !comparable(given, unit) && !(isDimensionless(given) && isDimensionless(unit))) {
-    throw new ReadingError(`${how.unit} does not compare with ${node.metric}, which is in ${context.source.metrics[0]?.identity.unit || "no unit"}`, node.from, "give the bound in the metric's kind of unit", node.metricPlace.to - node.from);
+    throw new ReadingError(
+      `${how.unit} does not compare with ${node.metric}, which is in ${context.source.metrics[0]?.identity.unit || "no unit"}`,
+      node.from,
+      "give the bound in the metric's kind of unit",
+      node.metricPlace.to - node.from,
+    );
   }
   const bound = given ? (how.bound * given.scale) / unit.scale : how.bound;
   const over = how.type === "share over";
@@ -315,7 +373,8 @@ function shareThat(context: Context, groups: SeriesGroup[]): MeasureResult {
     const all = counted(context, group, "count");
     const members = group.members.filter(({ series }) => passes(series.attributes));
     const part = counted(context, { ...group, members }, "count");
-    for (let i = 0; i < all.values.length; i++) all.values[i] = divided(partOf(part.values[i], all.values[i]), all.values[i]);
+    for (let i = 0; i < all.values.length; i++)
+      all.values[i] = divided(partOf(part.values[i], all.values[i]), all.values[i]);
     all.total = divided(partOf(part.total, all.total), all.total);
     return all;
   });

@@ -21,7 +21,9 @@ function measure(text: string): MeasureNode {
 
 describe("readings that are understood", () => {
   test("every clause", () => {
-    const node = measure('p99.9 of http.server.request.duration where service is "loans" and depot is not one of ("Brindle", "x") by release, http.route over 5m every 30s top 3 shifted 1w');
+    const node = measure(
+      'p99.9 of http.server.request.duration where service is "loans" and depot is not one of ("Brindle", "x") by release, http.route over 5m every 30s top 3 shifted 1w',
+    );
     expect(node.how).toEqual({ type: "percentile", percent: 99.9 });
     expect(node.metric).toBe("http.server.request.duration");
     expect(node.by).toEqual(["service.version", "http.route"]);
@@ -33,12 +35,18 @@ describe("readings that are understood", () => {
     ["rate of a", "rate of a"],
     ['rate of "a b"', 'rate of "a b"'],
     ["share under 300ms of d", "share under 300 ms of d"],
-    ["share of d that http.response.status_code >= 500 by release", "share of d that http.response.status_code >= 500 by release"],
+    [
+      "share of d that http.response.status_code >= 500 by release",
+      "share of d that http.response.status_code >= 500 by release",
+    ],
     ["rate of a / rate of b * 100", "rate of a / rate of b * 100"],
     ["(rate of a + rate of b) * 2", "(rate of a + rate of b) * 2"],
     ["rate of a - (rate of b - 1)", "rate of a - (rate of b - 1)"],
-    ['last of q where service.name is "x" or a is 1 and b is there', 'last of q where service is "x" or a is 1 and b is there'],
-    ["mean of q over 90s as \"it\"", 'mean of q over 90s as "it"'],
+    [
+      'last of q where service.name is "x" or a is 1 and b is there',
+      'last of q where service is "x" or a is 1 and b is there',
+    ],
+    ['mean of q over 90s as "it"', 'mean of q over 90s as "it"'],
     ["last of q where depot is <depot>", "last of q where depot is <depot>"],
   ])("%s", (text, printed) => {
     expect(printReading(parseReading(text))).toBe(printed);
@@ -68,14 +76,36 @@ test.each([
   expect(`${problem.message} ${problem.hint}`).toContain(word);
 });
 
-const name = fc.constantFrom("loan.reserved", "http.server.request.duration", "a-b", "strange name", 'with "quotes"', "rate", "p95");
+const name = fc.constantFrom(
+  "loan.reserved",
+  "http.server.request.duration",
+  "a-b",
+  "strange name",
+  'with "quotes"',
+  "rate",
+  "p95",
+);
 const attribute = fc.constantFrom("depot", "service.version", "http.route", "odd attribute");
 const literal = fc.oneof(fc.string(), fc.integer(), fc.boolean()).map((value) => ({ type: "literal" as const, value }));
 const test1 = fc.oneof(
   fc.record({ attribute, operator: fc.constantFrom("is" as const, "is not" as const), value: literal }),
-  fc.record({ attribute, operator: fc.constantFrom("is one of" as const, "is not one of" as const), values: fc.array(literal, { minLength: 1, maxLength: 3 }) }),
-  fc.record({ attribute, operator: fc.constantFrom("contains" as const, "starts with" as const, "ends with" as const), negated: fc.boolean(), text: literal }),
-  fc.record({ attribute, operator: fc.constantFrom("<" as const, "<=" as const, ">" as const, ">=" as const), number: fc.integer({ min: -5, max: 500 }), unit: fc.constantFrom("", "ms") }),
+  fc.record({
+    attribute,
+    operator: fc.constantFrom("is one of" as const, "is not one of" as const),
+    values: fc.array(literal, { minLength: 1, maxLength: 3 }),
+  }),
+  fc.record({
+    attribute,
+    operator: fc.constantFrom("contains" as const, "starts with" as const, "ends with" as const),
+    negated: fc.boolean(),
+    text: literal,
+  }),
+  fc.record({
+    attribute,
+    operator: fc.constantFrom("<" as const, "<=" as const, ">" as const, ">=" as const),
+    number: fc.integer({ min: -5, max: 500 }),
+    unit: fc.constantFrom("", "ms"),
+  }),
   fc.record({ attribute, operator: fc.constantFrom("is there" as const, "is missing" as const) }),
 );
 const condition: fc.Arbitrary<Condition> = fc.letrec<{ any: Condition }>((tie) => ({
@@ -91,7 +121,11 @@ const measureNode: fc.Arbitrary<Expression> = fc.record({
   how: fc.oneof(
     fc.constantFrom(...PLAIN_HOWS).map((type) => ({ type })),
     fc.integer({ min: 1, max: 99 }).map((percent) => ({ type: "percentile" as const, percent })),
-    fc.record({ type: fc.constantFrom("share under" as const, "share over" as const), bound: fc.integer({ min: 0, max: 999 }), unit: fc.constantFrom("", "ms", "s") }),
+    fc.record({
+      type: fc.constantFrom("share under" as const, "share over" as const),
+      bound: fc.integer({ min: 0, max: 999 }),
+      unit: fc.constantFrom("", "ms", "s"),
+    }),
   ),
   metric: name,
   metricPlace: fc.constant(place),
@@ -100,7 +134,9 @@ const measureNode: fc.Arbitrary<Expression> = fc.record({
   by: fc.uniqueArray(attribute, { maxLength: 3 }),
   over: fc.option(fc.constantFrom(1000, 300_000, 86_400_000, 1500)),
   every: fc.option(fc.constantFrom(60_000)),
-  limit: fc.option(fc.record({ end: fc.constantFrom("top" as const, "bottom" as const), count: fc.integer({ min: 1, max: 9 }) })),
+  limit: fc.option(
+    fc.record({ end: fc.constantFrom("top" as const, "bottom" as const), count: fc.integer({ min: 1, max: 9 }) }),
+  ),
   shifted: fc.option(fc.constantFrom(604_800_000)),
   from: fc.constant(0),
   to: fc.constant(0),
@@ -109,13 +145,28 @@ const expression: fc.Arbitrary<Expression> = fc.letrec<{ any: Expression }>((tie
   any: fc.oneof(
     { maxDepth: 3 },
     measureNode,
-    fc.record({ type: fc.constant("number" as const), value: fc.nat(1000), unit: fc.constantFrom("", "ms", "%"), from: fc.constant(0), to: fc.constant(0) }),
-    fc.record({ type: fc.constant("binary" as const), operator: fc.constantFrom("+" as const, "-" as const, "*" as const, "/" as const), left: tie("any"), right: tie("any"), from: fc.constant(0), to: fc.constant(0) }),
+    fc.record({
+      type: fc.constant("number" as const),
+      value: fc.nat(1000),
+      unit: fc.constantFrom("", "ms", "%"),
+      from: fc.constant(0),
+      to: fc.constant(0),
+    }),
+    fc.record({
+      type: fc.constant("binary" as const),
+      operator: fc.constantFrom("+" as const, "-" as const, "*" as const, "/" as const),
+      left: tie("any"),
+      right: tie("any"),
+      from: fc.constant(0),
+      to: fc.constant(0),
+    }),
   ),
 })).any;
 
 function withoutPlaces(value: unknown): unknown {
-  return JSON.parse(JSON.stringify(value, (key, inner) => (["from", "to", "metricPlace"].includes(key) ? undefined : inner)));
+  return JSON.parse(
+    JSON.stringify(value, (key, inner) => (["from", "to", "metricPlace"].includes(key) ? undefined : inner)),
+  );
 }
 
 test("what is printed is parsed to the same tree", () => {
@@ -129,23 +180,53 @@ test("what is printed is parsed to the same tree", () => {
 });
 
 test("any text is either understood or refused with a place inside it", () => {
-  const words = fc.constantFrom("rate", "of", "a.b", "where", "is", '"x"', "by", "over", "5", "m", "(", ")", "+", "<", "<pick>", "and", "that", "share", "under", ",", "not", "one");
+  const words = fc.constantFrom(
+    "rate",
+    "of",
+    "a.b",
+    "where",
+    "is",
+    '"x"',
+    "by",
+    "over",
+    "5",
+    "m",
+    "(",
+    ")",
+    "+",
+    "<",
+    "<pick>",
+    "and",
+    "that",
+    "share",
+    "under",
+    ",",
+    "not",
+    "one",
+  );
   fc.assert(
-    fc.property(fc.oneof(fc.string(), fc.array(words).map((list) => list.join(" "))), (text) => {
-      try {
-        parseReading(text);
-      } catch (error) {
-        expect(error).toBeInstanceOf(ReadingError);
-        expect((error as ReadingError).position).toBeGreaterThanOrEqual(0);
-        expect((error as ReadingError).position).toBeLessThanOrEqual(text.length);
-      }
-    }),
+    fc.property(
+      fc.oneof(
+        fc.string(),
+        fc.array(words).map((list) => list.join(" ")),
+      ),
+      (text) => {
+        try {
+          parseReading(text);
+        } catch (error) {
+          expect(error).toBeInstanceOf(ReadingError);
+          expect((error as ReadingError).position).toBeGreaterThanOrEqual(0);
+          expect((error as ReadingError).position).toBeLessThanOrEqual(text.length);
+        }
+      },
+    ),
     { numRuns: 2000 },
   );
 });
 
 describe("tests on attributes", () => {
-  const passes = (text: string, attributes: Record<string, string | number | boolean>, picks = {}) => predicate(measure(`rate of a where ${text}`).where, picks)(attributes);
+  const passes = (text: string, attributes: Record<string, string | number | boolean>, picks = {}) =>
+    predicate(measure(`rate of a where ${text}`).where, picks)(attributes);
   test.each([
     ['depot is "Brindle"', { depot: "Brindle" }, true],
     ['depot is "brindle"', { depot: "Brindle" }, false],
@@ -162,8 +243,8 @@ describe("tests on attributes", () => {
     ["depot is missing", {}, true],
     ["depot is there", { depot: "" }, true],
     ["flag is true", { flag: true }, true],
-    ['a is 1 or b is 2 and c is 3', { b: 2, c: 4 }, false],
-    ['(a is 1 or b is 2) and c is 3', { a: 1, c: 3 }, true],
+    ["a is 1 or b is 2 and c is 3", { b: 2, c: 4 }, false],
+    ["(a is 1 or b is 2) and c is 3", { a: 1, c: 3 }, true],
     ["toString is there", {}, false],
   ] as [string, Record<string, string | number | boolean>, boolean][])("%s on %j: %s", (text, attributes, wanted) => {
     expect(passes(text, attributes)).toBe(wanted);

@@ -1,7 +1,7 @@
 import { RE2JS } from "re2js";
 import { parseUnit, UnitError } from "../unit/unit";
-import { nearest } from "./nearest";
 import { lex, type Token } from "./lex";
+import { nearest } from "./nearest";
 import {
   type Condition,
   canonicalAttribute,
@@ -103,17 +103,22 @@ class Parser {
   }
 
   reading(): ReadingTree {
-    if (this.token.kind === "end") this.fail("the reading is empty", "for example: rate of http.server.request.duration by release");
+    if (this.token.kind === "end")
+      this.fail("the reading is empty", "for example: rate of http.server.request.duration by release");
     const expression = this.sum();
     let title: string | null = null;
     if (this.take("as")) {
-      if (this.token.kind !== "string") this.fail("a name in quotes is expected after as", 'for example: as "slow calls"');
+      if (this.token.kind !== "string")
+        this.fail("a name in quotes is expected after as", 'for example: as "slow calls"');
       title = this.next().text;
     }
     const rest = this.token as Token;
     if (rest.kind !== "end") {
       const near = rest.kind === "word" ? nearest(rest.text, CLAUSES) : null;
-      this.fail(`"${rest.text}" is not expected here`, near ? `did you mean ${near}?` : `clauses are ${CLAUSES.join(", ")}`);
+      this.fail(
+        `"${rest.text}" is not expected here`,
+        near ? `did you mean ${near}?` : `clauses are ${CLAUSES.join(", ")}`,
+      );
     }
     return { expression, title };
   }
@@ -172,7 +177,8 @@ class Parser {
     const how = this.how();
     this.expect("of", "a reading says what of which metric: rate of loan.reserved");
     const source = this.token;
-    if (source.kind !== "word" && source.kind !== "string") this.fail("the name of a metric is expected here", 'unusual names stand in quotes: "my metric"');
+    if (source.kind !== "word" && source.kind !== "string")
+      this.fail("the name of a metric is expected here", 'unusual names stand in quotes: "my metric"');
     this.at++;
     const node: MeasureNode = {
       type: "measure",
@@ -191,7 +197,10 @@ class Parser {
     };
     while (this.clause(node));
     if (how.type === "share that" && !node.that)
-      this.fail("a share needs a bound or a condition", "share under 300 ms of …, or share of … that attribute is value");
+      this.fail(
+        "a share needs a bound or a condition",
+        "share under 300 ms of …, or share of … that attribute is value",
+      );
     if (how.type !== "share that" && node.that)
       this.fail("that goes with share", "use where to choose what is read", this.tokens[this.at - 1]);
     node.to = this.tokens[this.at - 1].to;
@@ -204,7 +213,8 @@ class Parser {
     const percentile = /^p(\d+(?:\.\d+)?)$/.exec(token.text);
     if (percentile) {
       const percent = Number(percentile[1]);
-      if (percent <= 0 || percent >= 100) this.fail("a percentile lies between p0 and p100", "for example p95 or p99.9");
+      if (percent <= 0 || percent >= 100)
+        this.fail("a percentile lies between p0 and p100", "for example p95 or p99.9");
       this.at++;
       return { type: "percentile", percent };
     }
@@ -217,7 +227,10 @@ class Parser {
     }
     if (!PLAIN_HOWS.includes(token.text as PlainHow)) {
       const near = nearest(token.text, HOW_WORDS);
-      this.fail(`"${token.text}" is not a measure`, near ? `did you mean ${near}?` : `measures are ${HOW_WORDS.join(", ")}`);
+      this.fail(
+        `"${token.text}" is not a measure`,
+        near ? `did you mean ${near}?` : `measures are ${HOW_WORDS.join(", ")}`,
+      );
     }
     this.at++;
     return { type: token.text as PlainHow };
@@ -261,7 +274,8 @@ class Parser {
         this.once(node.limit !== null, token.text, this.next());
         const place = this.token;
         const count = this.number();
-        if (!Number.isInteger(count) || count < 1) this.fail("a whole number from 1 is expected", "for example: top 5", place);
+        if (!Number.isInteger(count) || count < 1)
+          this.fail("a whole number from 1 is expected", "for example: top 5", place);
         node.limit = { end: token.text, count };
         return true;
       }
@@ -275,7 +289,8 @@ class Parser {
     const value = place.kind === "number" ? this.number() : 0;
     const unit = this.token.kind === "word" ? this.next().text : "";
     const factor = Object.hasOwn(DURATIONS, unit) ? DURATIONS[unit] : undefined;
-    if (factor === undefined || !(value > 0)) this.fail("a duration is expected", "for example 30s, 5m, 1h, 7d, 1w", place);
+    if (factor === undefined || !(value > 0))
+      this.fail("a duration is expected", "for example 30s, 5m, 1h, 7d, 1w", place);
     return value * factor;
   }
 
@@ -319,14 +334,21 @@ class Parser {
     const negated = this.take("not");
     const operator = this.textOperator();
     if (!operator)
-      this.fail("a test is expected here", "is, is not, is one of, contains, starts with, ends with, matches, <, >, is there, is missing");
+      this.fail(
+        "a test is expected here",
+        "is, is not, is one of, contains, starts with, ends with, matches, <, >, is there, is missing",
+      );
     const place = this.token;
     const text = this.value();
     if (operator === "matches" && text.type === "literal") {
       try {
         RE2JS.compile(String(text.value));
       } catch (error) {
-        this.fail(`this pattern is not understood: ${(error as Error).message}`, "patterns are written in RE2 syntax", place);
+        this.fail(
+          `this pattern is not understood: ${(error as Error).message}`,
+          "patterns are written in RE2 syntax",
+          place,
+        );
       }
     }
     return { attribute, operator, negated, text };
@@ -370,6 +392,9 @@ class Parser {
     }
     if (token.kind === "number" || this.isSymbol("-")) return { type: "literal", value: this.number() };
     if (this.isWord("true", "false")) return { type: "literal", value: this.next().text === "true" };
-    return this.fail("a value is expected here", token.kind === "word" ? `put it into quotes: "${token.text}"` : 'a text in quotes, a number, true or false');
+    return this.fail(
+      "a value is expected here",
+      token.kind === "word" ? `put it into quotes: "${token.text}"` : "a text in quotes, a number, true or false",
+    );
   }
 }

@@ -69,7 +69,10 @@ export function printTest(test: Test): string {
 
 export function printCondition(condition: Condition, inside: "and" | "or" = "or"): string {
   if (condition.type === "test") return printTest(condition.test);
-  const right = condition.right.type === condition.type ? bracketed(condition.right) : printCondition(condition.right, condition.type);
+  const right =
+    condition.right.type === condition.type
+      ? bracketed(condition.right)
+      : printCondition(condition.right, condition.type);
   const text = `${printCondition(condition.left, condition.type)} ${condition.type} ${right}`;
   return condition.type === "or" && inside === "and" ? `(${text})` : text;
 }

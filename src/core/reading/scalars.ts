@@ -33,7 +33,8 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   for (const { identity, series } of group.members) {
     for (const { set, increases } of tracksOf(identity, series.parts, earliest)) {
       const column = quantityColumn(set, quantity);
-      if (quantity === "sum" && set.layout.kind !== "number" && set.flags.some((flag) => flag & FLAG.noSum)) withoutSum = true;
+      if (quantity === "sum" && set.layout.kind !== "number" && set.flags.some((flag) => flag & FLAG.noSum))
+        withoutSum = true;
       const pieces = cut(increases, bounds);
       for (let p = 0; p < pieces.count; p++) {
         sums[pieces.cell[p]] += added(column, increases, pieces.row[p]) * pieces.weight[p];

@@ -1,6 +1,6 @@
+import { coarserLayout, downscale } from "../histogram/downscale";
 import { columnCount, emptyPointSet, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
 import { unionLayout } from "../metric/ranges";
-import { coarserLayout, downscale } from "../histogram/downscale";
 import { takeRows } from "../strip/strip";
 import { type Increases, increasesOf, levels, SKIP, timesOf, WHOLE } from "./increase";
 
@@ -70,7 +70,10 @@ export function tracksOf(identity: MetricIdentity, parts: readonly PointSet[], e
   parts.forEach((set, i) => {
     const follows = cumulative && i > 0;
     if (follows) tracks.push(bridge(parts[i - 1], set, earliest));
-    tracks.push({ set, increases: increasesOf(set, cumulative ? "cumulative" : "delta", earliest, follows, unbounded) });
+    tracks.push({
+      set,
+      increases: increasesOf(set, cumulative ? "cumulative" : "delta", earliest, follows, unbounded),
+    });
   });
   kept.set(parts, { earliest, tracks });
   return tracks;

@@ -19,7 +19,8 @@ function expectSame(read: Float64Array, values: Float64Array): void {
 }
 
 const sizes = fc.constantFrom(1, 2, 15, 16, 31, 32, 33, 127, 128, 129, 130, 257, 400);
-const columnOf = (value: fc.Arbitrary<number>) => sizes.chain((size) => fc.array(value, { minLength: size, maxLength: size }));
+const columnOf = (value: fc.Arbitrary<number>) =>
+  sizes.chain((size) => fc.array(value, { minLength: size, maxLength: size }));
 
 describe("a column of doubles comes back as it was, by Object.is", () => {
   const kinds: Record<string, fc.Arbitrary<number>> = {
@@ -28,25 +29,49 @@ describe("a column of doubles comes back as it was, by Object.is", () => {
     "integers up to the largest packed": fc.integer({ min: -LARGEST, max: LARGEST }),
     "integers beyond 2^53": fc.bigInt({ min: 2n ** 53n, max: 2n ** 70n }).map(Number),
     "two decimals": fc.integer({ min: -1e6, max: 1e6 }).map((value) => value / 100),
-    "the awkward ones": fc.constantFrom(Number.NaN, 0, -0, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.MIN_VALUE, Number.MAX_VALUE, 2 ** 53, 0.1 + 0.2, 1e-7),
-    "mostly calm with outliers": fc.oneof({ arbitrary: fc.integer({ min: 100, max: 107 }), weight: 20 }, { arbitrary: fc.integer({ min: -1e14, max: 1e14 }), weight: 1 }),
+    "the awkward ones": fc.constantFrom(
+      Number.NaN,
+      0,
+      -0,
+      Number.POSITIVE_INFINITY,
+      Number.NEGATIVE_INFINITY,
+      Number.MIN_VALUE,
+      Number.MAX_VALUE,
+      2 ** 53,
+      0.1 + 0.2,
+      1e-7,
+    ),
+    "mostly calm with outliers": fc.oneof(
+      { arbitrary: fc.integer({ min: 100, max: 107 }), weight: 20 },
+      { arbitrary: fc.integer({ min: -1e14, max: 1e14 }), weight: 1 },
+    ),
   };
   for (const [name, value] of Object.entries(kinds)) {
     test(name, () => {
-      fc.assert(fc.property(columnOf(value), (values) => expectSame(roundTrip(Float64Array.from(values)), Float64Array.from(values))), { numRuns: 150 });
+      fc.assert(
+        fc.property(columnOf(value), (values) =>
+          expectSame(roundTrip(Float64Array.from(values)), Float64Array.from(values)),
+        ),
+        { numRuns: 150 },
+      );
     });
   }
 
   test("rising counters with resets, at every block boundary", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 700 }), fc.integer({ min: 1, max: 1e9 }), fc.infiniteStream(fc.nat(50)), (size, start, steps) => {
-        let level = start;
-        const values = Float64Array.from({ length: size }, (_, i) => {
-          level = i % 97 === 96 ? 0 : level + steps.next().value!;
-          return level;
-        });
-        expectSame(roundTrip(values), values);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 700 }),
+        fc.integer({ min: 1, max: 1e9 }),
+        fc.infiniteStream(fc.nat(50)),
+        (size, start, steps) => {
+          let level = start;
+          const values = Float64Array.from({ length: size }, (_, i) => {
+            level = i % 97 === 96 ? 0 : level + steps.next().value!;
+            return level;
+          });
+          expectSame(roundTrip(values), values);
+        },
+      ),
       { numRuns: 60 },
     );
   });
@@ -54,7 +79,9 @@ describe("a column of doubles comes back as it was, by Object.is", () => {
   test("every bit width of packed residuals", () => {
     for (let width = 0; width <= 50; width++) {
       const top = 2 ** width - 1;
-      const values = Float64Array.from({ length: 300 }, (_, i) => (i % 3 === 0 ? top : i % 3 === 1 ? 0 : Math.floor(top / 3)));
+      const values = Float64Array.from({ length: 300 }, (_, i) =>
+        i % 3 === 0 ? top : i % 3 === 1 ? 0 : Math.floor(top / 3),
+      );
       const out = new ByteWriter();
       writeInts(out, values, values.length);
       const read = new Float64Array(300);

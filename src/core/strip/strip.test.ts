@@ -9,8 +9,20 @@ const layouts: Layout[] = [
   { kind: "number" },
   { kind: "explicit", bounds: [0.1, 0.5, 1] },
   { kind: "explicit", bounds: [] },
-  { kind: "exponential", scale: 3, zeroThreshold: 0, negative: { from: -2, width: 2 }, positive: { from: 5, width: 4 } },
-  { kind: "exponential", scale: 3, zeroThreshold: 0, negative: { from: 0, width: 0 }, positive: { from: -20, width: 3 } },
+  {
+    kind: "exponential",
+    scale: 3,
+    zeroThreshold: 0,
+    negative: { from: -2, width: 2 },
+    positive: { from: 5, width: 4 },
+  },
+  {
+    kind: "exponential",
+    scale: 3,
+    zeroThreshold: 0,
+    negative: { from: 0, width: 0 },
+    positive: { from: -20, width: 3 },
+  },
   { kind: "summary", quantiles: [0.5, 0.99] },
 ];
 
@@ -45,7 +57,9 @@ function setOf(layout: Layout, points: readonly RawPoint[]): PointSet {
   return set;
 }
 
-const pointSet = fc.tuple(fc.constantFrom(...layouts), fc.array(rawPoint, { maxLength: 40 })).map(([layout, points]) => setOf(layout, points));
+const pointSet = fc
+  .tuple(fc.constantFrom(...layouts), fc.array(rawPoint, { maxLength: 40 }))
+  .map(([layout, points]) => setOf(layout, points));
 
 /** A point as plain data; exponential buckets by index, so that layouts of one scale compare. */
 function plain(set: PointSet, row: number) {
@@ -101,15 +115,20 @@ test("a strip gives its points back, in order, every column", () => {
       expect(back.length).toBe(whole.length);
       back.forEach((set, i) => {
         expect(set.layout).toEqual(whole[i].layout);
-        for (const name of ["series", "timeMs", "timeNs", "startMs", "startNs", "flags"] as const) expect(Array.from(set[name])).toEqual(Array.from(whole[i][name]));
-        expect(set.columns.map((column) => Array.from(column))).toEqual(whole[i].columns.map((column) => Array.from(column)));
+        for (const name of ["series", "timeMs", "timeNs", "startMs", "startNs", "flags"] as const)
+          expect(Array.from(set[name])).toEqual(Array.from(whole[i][name]));
+        expect(set.columns.map((column) => Array.from(column))).toEqual(
+          whole[i].columns.map((column) => Array.from(column)),
+        );
       });
     }),
   );
 });
 
 describe("assembling strips", () => {
-  const arrivals = fc.array(pointSet, { maxLength: 6 }).map((sets): Arrived[] => sets.map((set, arrived) => ({ set, arrived })));
+  const arrivals = fc
+    .array(pointSet, { maxLength: 6 })
+    .map((sets): Arrived[] => sets.map((set, arrived) => ({ set, arrived })));
 
   test("sorts by time and keeps of repeated points the later arrival, as a plain map does", () => {
     fc.assert(
@@ -156,17 +175,33 @@ describe("assembling strips", () => {
 });
 
 test("damaged payloads are refused with a StripError, whatever bytes were changed", () => {
-  const sound = encodeStrip([setOf(layouts[1], Array.from({ length: 50 }, (_, i) => ({ series: 1 + (i % 3), time: 1_760_000_000_000 + i, ns: 0, start: 0, flags: 0, seed: i * 31 })))]);
+  const sound = encodeStrip([
+    setOf(
+      layouts[1],
+      Array.from({ length: 50 }, (_, i) => ({
+        series: 1 + (i % 3),
+        time: 1_760_000_000_000 + i,
+        ns: 0,
+        start: 0,
+        flags: 0,
+        seed: i * 31,
+      })),
+    ),
+  ]);
   fc.assert(
-    fc.property(fc.array(fc.tuple(fc.nat(sound.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }), fc.nat(sound.length), (changes, length) => {
-      const damaged = sound.slice(0, length);
-      for (const [at, byte] of changes) if (at < length) damaged[at] = byte;
-      try {
-        decodeStrip(damaged);
-      } catch (error) {
-        if (!(error instanceof StripError)) throw error;
-      }
-    }),
+    fc.property(
+      fc.array(fc.tuple(fc.nat(sound.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+      fc.nat(sound.length),
+      (changes, length) => {
+        const damaged = sound.slice(0, length);
+        for (const [at, byte] of changes) if (at < length) damaged[at] = byte;
+        try {
+          decodeStrip(damaged);
+        } catch (error) {
+          if (!(error instanceof StripError)) throw error;
+        }
+      },
+    ),
     { numRuns: 4000 },
   );
 });

@@ -11,9 +11,27 @@ export interface Form {
 const SECOND = parseUnit("s");
 const BYTE = parseUnit("By");
 
-const TIMES: [number, string][] = [[86400, "d"], [3600, "h"], [60, "min"], [1, "s"], [1e-3, "ms"], [1e-6, "µs"], [1e-9, "ns"]];
-const SIZES: [number, string][] = [[1024 ** 4, "TiB"], [1024 ** 3, "GiB"], [1024 ** 2, "MiB"], [1024, "KiB"], [1, "B"]];
-const COUNTS: [number, string][] = [[1e9, "G"], [1e6, "M"], [1e4, "k"]];
+const TIMES: [number, string][] = [
+  [86400, "d"],
+  [3600, "h"],
+  [60, "min"],
+  [1, "s"],
+  [1e-3, "ms"],
+  [1e-6, "µs"],
+  [1e-9, "ns"],
+];
+const SIZES: [number, string][] = [
+  [1024 ** 4, "TiB"],
+  [1024 ** 3, "GiB"],
+  [1024 ** 2, "MiB"],
+  [1024, "KiB"],
+  [1, "B"],
+];
+const COUNTS: [number, string][] = [
+  [1e9, "G"],
+  [1e6, "M"],
+  [1e4, "k"],
+];
 
 function ladder(steps: readonly [number, string][], size: number, scale: number): Form {
   for (const [step, suffix] of steps) if (size * scale >= step) return { factor: scale / step, suffix };

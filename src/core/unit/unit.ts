@@ -41,8 +41,19 @@ const BASES: Record<string, [number, string]> = {
 };
 const PREFIXED = new Set(["s", "By", "bit", "m", "g", "Hz", "J", "W", "V", "A", "K"]);
 const PREFIXES: Record<string, number> = {
-  n: 1e-9, u: 1e-6, m: 1e-3, c: 1e-2, k: 1e3, M: 1e6, G: 1e9, T: 1e12, P: 1e15,
-  Ki: 1024, Mi: 1024 ** 2, Gi: 1024 ** 3, Ti: 1024 ** 4,
+  n: 1e-9,
+  u: 1e-6,
+  m: 1e-3,
+  c: 1e-2,
+  k: 1e3,
+  M: 1e6,
+  G: 1e9,
+  T: 1e12,
+  P: 1e15,
+  Ki: 1024,
+  Mi: 1024 ** 2,
+  Gi: 1024 ** 3,
+  Ti: 1024 ** 4,
 };
 
 function atom(code: string): Unit {
@@ -133,7 +144,8 @@ export function isDimensionless(unit: Unit): boolean {
 function named(scale: number, base: string): string | null {
   if (base.startsWith("{")) return scale === 1 ? base : null;
   for (const [code, [factor, name]] of Object.entries(BASES)) if (name === base && factor === scale) return code;
-  for (const [prefix, factor] of Object.entries(PREFIXES)) if (factor === scale && PREFIXED.has(base)) return prefix + base;
+  for (const [prefix, factor] of Object.entries(PREFIXES))
+    if (factor === scale && PREFIXED.has(base)) return prefix + base;
   return null;
 }
 

@@ -5,8 +5,25 @@ const DAY = 24 * HOUR;
 
 /** Step widths that people read easily, ms. */
 export const NICE_STEPS: readonly number[] = [
-  1000, 2000, 5000, 10_000, 15_000, 30_000, 60_000, 120_000, 300_000, 600_000, 900_000, 1800_000,
-  HOUR, 2 * HOUR, 3 * HOUR, 6 * HOUR, 12 * HOUR, DAY, 7 * DAY,
+  1000,
+  2000,
+  5000,
+  10_000,
+  15_000,
+  30_000,
+  60_000,
+  120_000,
+  300_000,
+  600_000,
+  900_000,
+  1800_000,
+  HOUR,
+  2 * HOUR,
+  3 * HOUR,
+  6 * HOUR,
+  12 * HOUR,
+  DAY,
+  7 * DAY,
 ];
 
 const STEPS_WANTED = 300;

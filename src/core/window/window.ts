@@ -13,7 +13,9 @@ const SETTLING = 15_000;
 const GRAIN = 5000;
 
 /** The lengths that are offered for a live window, ms. */
-export const LENGTHS: readonly number[] = [15, 60, 180, 360, 720, 1440, 3 * 1440, 7 * 1440, 14 * 1440].map((minutes) => minutes * 60_000);
+export const LENGTHS: readonly number[] = [15, 60, 180, 360, 720, 1440, 3 * 1440, 7 * 1440, 14 * 1440].map(
+  (minutes) => minutes * 60_000,
+);
 
 const SHORTEST = 10_000;
 
@@ -26,7 +28,12 @@ export function spanOfChoice(choice: WindowChoice, now: number): Span {
 
 /** A choice in words: "Last 6 hours". */
 export function lengthInWords(length: number): string {
-  const named: [number, string][] = [[86400_000, "day"], [3600_000, "hour"], [60_000, "minute"], [1000, "second"]];
+  const named: [number, string][] = [
+    [86400_000, "day"],
+    [3600_000, "hour"],
+    [60_000, "minute"],
+    [1000, "second"],
+  ];
   const [unit, word] = named.find(([size]) => length >= size && length % size === 0) ?? [1, "millisecond"];
   const count = length / unit;
   return count === 1 ? word : `${count} ${word}s`;
@@ -54,7 +61,11 @@ export function aroundMark(at: number, length: number, now: number): WindowChoic
 }
 
 /** The mark before or after a moment; null where there is none. */
-export function neighbourMark<T extends { at: number }>(marks: readonly T[], current: number, direction: -1 | 1): T | null {
+export function neighbourMark<T extends { at: number }>(
+  marks: readonly T[],
+  current: number,
+  direction: -1 | 1,
+): T | null {
   const sorted = [...marks].sort((a, b) => a.at - b.at);
   if (direction === 1) return sorted.find(({ at }) => at > current) ?? null;
   return sorted.reverse().find(({ at }) => at < current) ?? null;

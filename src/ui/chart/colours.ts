@@ -12,12 +12,16 @@ const PALETTE = 6;
 export function ageStroke(age: number): Stroke {
   if (age <= 0) return { colour: "var(--color-primary)", width: 2.6 };
   const part = Math.max(0, 62 - age * 22);
-  return { colour: `color-mix(in oklab, var(--color-primary) ${part}%, var(--color-secondary))`, width: age === 1 ? 1.8 : 1.3 };
+  return {
+    colour: `color-mix(in oklab, var(--color-primary) ${part}%, var(--color-secondary))`,
+    width: age === 1 ? 1.8 : 1.3,
+  };
 }
 
 /** A stroke per series. `newestFirst` are the known releases, newest first. */
 export function strokesOf(series: readonly ReadingSeries[], newestFirst: readonly string[]): Stroke[] {
-  const onlyReleases = series.length > 0 && series.every(({ labels }) => Object.keys(labels).length === 1 && "service.version" in labels);
+  const onlyReleases =
+    series.length > 0 && series.every(({ labels }) => Object.keys(labels).length === 1 && "service.version" in labels);
   if (!onlyReleases) return series.map((_, i) => ({ colour: `var(--series-${(i % PALETTE) + 1})`, width: 1.8 }));
   const rank = (one: ReadingSeries) => {
     const place = newestFirst.indexOf(one.labels["service.version"] ?? "");

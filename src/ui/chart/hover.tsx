@@ -27,7 +27,10 @@ export function useHover(): Hover {
 }
 
 /** Whether a series steps back because another one, with other values, is pointed at. */
-export function isDimmed(labels: Record<string, string | null>, pointed: Record<string, string | null> | null): boolean {
+export function isDimmed(
+  labels: Record<string, string | null>,
+  pointed: Record<string, string | null> | null,
+): boolean {
   if (!pointed) return false;
   const shared = Object.keys(pointed).filter((key) => key in labels);
   return shared.length > 0 && shared.some((key) => labels[key] !== pointed[key]);

@@ -1,7 +1,20 @@
 "use client";
 
 import { useMemo, useRef, useState } from "react";
-import { Area, CartesianGrid, ComposedChart, Line, ReferenceArea, ReferenceLine, ResponsiveContainer, useOffset, usePlotArea, useYAxisScale, XAxis, YAxis } from "recharts";
+import {
+  Area,
+  CartesianGrid,
+  ComposedChart,
+  Line,
+  ReferenceArea,
+  ReferenceLine,
+  ResponsiveContainer,
+  useOffset,
+  usePlotArea,
+  useYAxisScale,
+  XAxis,
+  YAxis,
+} from "recharts";
 import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
 import { digits, formOf } from "@/core/unit/format";
 import { fixed, type Span } from "@/core/window/window";
@@ -30,7 +43,9 @@ interface Drawn {
 /** The series that are drawn: the greatest by total where there are too many. */
 function chosenSeries(result: ReadingResult): ReadingSeries[] {
   if (result.series.length <= MOST_LINES) return result.series;
-  return [...result.series].sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY)).slice(0, MOST_LINES);
+  return [...result.series]
+    .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
+    .slice(0, MOST_LINES);
 }
 
 function isWide(series: ReadingSeries, i: number): boolean {
@@ -56,12 +71,25 @@ function rowsOf({ times }: ReadingResult, drawn: readonly Drawn[], factor: numbe
 }
 
 /** Names at the ends of their lines, apart from each other. */
-function EndNames({ drawn, rows, more, pointed, point }: { drawn: readonly Drawn[]; rows: readonly Row[]; more: number; pointed: Record<string, string | null> | null; point: (labels: Record<string, string | null> | null) => void }) {
+function EndNames({
+  drawn,
+  rows,
+  more,
+  pointed,
+  point,
+}: {
+  drawn: readonly Drawn[];
+  rows: readonly Row[];
+  more: number;
+  pointed: Record<string, string | null> | null;
+  point: (labels: Record<string, string | null> | null) => void;
+}) {
   const scale = useYAxisScale();
   const plot = usePlotArea();
   if (!scale || !plot) return null;
   const ends = drawn.map(({ key }) => {
-    for (let i = rows.length - 1; i >= 0; i--) if (typeof rows[i][key] === "number") return scale(rows[i][key] as number) ?? plot.y;
+    for (let i = rows.length - 1; i >= 0; i--)
+      if (typeof rows[i][key] === "number") return scale(rows[i][key] as number) ?? plot.y;
     return plot.y + plot.height;
   });
   const placed = spreadLabels(ends, 14, plot.y + 4, plot.y + plot.height - (more > 0 ? 16 : 2));
@@ -94,7 +122,12 @@ function EndNames({ drawn, rows, more, pointed, point }: { drawn: readonly Drawn
   );
 }
 
-function valueWithBounds(result: ReadingResult, series: ReadingSeries, i: number, share: boolean): { text: string; bounds: string } {
+function valueWithBounds(
+  result: ReadingResult,
+  series: ReadingSeries,
+  i: number,
+  share: boolean,
+): { text: string; bounds: string } {
   const value = series.values[i];
   if (value === null) return { text: "no data", bounds: "" };
   const form = formOf(result.unit, value, share);
@@ -107,9 +140,24 @@ function valueWithBounds(result: ReadingResult, series: ReadingSeries, i: number
 }
 
 /** The values at the crosshair, beside it. */
-function Readout({ result, drawn, index, left, labelWidth }: { result: ReadingResult; drawn: readonly Drawn[]; index: number; left: boolean; labelWidth: number }) {
+function Readout({
+  result,
+  drawn,
+  index,
+  left,
+  labelWidth,
+}: {
+  result: ReadingResult;
+  drawn: readonly Drawn[];
+  index: number;
+  left: boolean;
+  labelWidth: number;
+}) {
   return (
-    <div className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`} style={left ? {} : { right: labelWidth + 6 }}>
+    <div
+      className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`}
+      style={left ? {} : { right: labelWidth + 6 }}
+    >
       <p className="num text-muted">{moment(result.times[index])}</p>
       <table>
         <tbody>
@@ -170,11 +218,19 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
       }
     }
     const shape = formOf(result.unit, Math.max(Math.abs(low), Math.abs(high)), result.share);
-    return { rows: rowsOf(result, drawn, shape.factor), ticks: valueTicks(low * shape.factor, high * shape.factor), form: shape };
+    return {
+      rows: rowsOf(result, drawn, shape.factor),
+      ticks: valueTicks(low * shape.factor, high * shape.factor),
+      form: shape,
+    };
   }, [result, drawn, series]);
-  const longest = Math.max(result.series.length > drawn.length ? 11 : 4, ...drawn.map(({ name }) => Math.min(MOST_LABEL, name.length)));
+  const longest = Math.max(
+    result.series.length > drawn.length ? 11 : 4,
+    ...drawn.map(({ name }) => Math.min(MOST_LABEL, name.length)),
+  );
   const labelWidth = 14 + longest * 6.8;
-  const isLone = (key: string, i: number) => rows[i][key] != null && rows[i - 1]?.[key] == null && rows[i + 1]?.[key] == null;
+  const isLone = (key: string, i: number) =>
+    rows[i][key] != null && rows[i - 1]?.[key] == null && rows[i + 1]?.[key] == null;
 
   const timeAt = (clientX: number, element: Element) => {
     const { left } = element.getBoundingClientRect();
@@ -206,13 +262,18 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
         setDrag({ from: at, to: at });
       }}
       onPointerUp={() => {
-        if (drag && Math.abs(drag.to - drag.from) > (span.to - span.from) / 100) chooseWindow(fixed(Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)));
+        if (drag && Math.abs(drag.to - drag.from) > (span.to - span.from) / 100)
+          chooseWindow(fixed(Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)));
         setDrag(null);
       }}
       onDoubleClick={() => window.history.back()}
     >
       <ResponsiveContainer width="100%" height="100%">
-        <ComposedChart data={rows} margin={{ top: 14, right: labelWidth, bottom: 0, left: 0 }} accessibilityLayer={false}>
+        <ComposedChart
+          data={rows}
+          margin={{ top: 14, right: labelWidth, bottom: 0, left: 0 }}
+          accessibilityLayer={false}
+        >
           <PlotEdges edges={edges} />
           <CartesianGrid vertical={false} stroke="var(--color-base-300)" strokeOpacity={0.55} />
           <XAxis
@@ -231,13 +292,25 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
             domain={[ticks[0], ticks[ticks.length - 1]]}
             allowDataOverflow
             width={62}
-            tickFormatter={(value: number) => (value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value))}
+            tickFormatter={(value: number) =>
+              value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value)
+            }
             tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
             axisLine={false}
             tickLine={false}
           />
           {drawn.map(({ key, stroke, series: one }) => (
-            <Area key={`${key} bounds`} dataKey={`${key} bounds`} stroke="none" fill={stroke.colour} fillOpacity={hover.labels && !isDimmed(one.labels, hover.labels) ? 0.2 : drawn.length > 3 ? 0 : 0.09} isAnimationActive={false} connectNulls={false} activeDot={false} type="linear" />
+            <Area
+              key={`${key} bounds`}
+              dataKey={`${key} bounds`}
+              stroke="none"
+              fill={stroke.colour}
+              fillOpacity={hover.labels && !isDimmed(one.labels, hover.labels) ? 0.2 : drawn.length > 3 ? 0 : 0.09}
+              isAnimationActive={false}
+              connectNulls={false}
+              activeDot={false}
+              type="linear"
+            />
           ))}
           {[...drawn].reverse().map(({ key, stroke, series: one }) => (
             <Line
@@ -247,7 +320,11 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
               strokeWidth={stroke.width}
               strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : 1}
               dot={({ cx, cy, index: i }: { cx?: number; cy?: number; index?: number }) =>
-                i !== undefined && cx !== undefined && cy !== undefined && isLone(key, i) ? <circle key={`${key} ${i}`} cx={cx} cy={cy} r={2.4} fill={stroke.colour} /> : <g key={`${key} ${i}`} />
+                i !== undefined && cx !== undefined && cy !== undefined && isLone(key, i) ? (
+                  <circle key={`${key} ${i}`} cx={cx} cy={cy} r={2.4} fill={stroke.colour} />
+                ) : (
+                  <g key={`${key} ${i}`} />
+                )
               }
               activeDot={false}
               isAnimationActive={false}
@@ -256,11 +333,39 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
             />
           ))}
           {inWindow.map(({ release, at }) => (
-            <ReferenceLine key={`${release} ${at}`} x={at} stroke="var(--color-neutral)" strokeWidth={1.5} label={{ value: release, position: "top", fontSize: 11, fill: "var(--color-neutral)", fontFamily: "var(--font-mono)", offset: 3 }} />
+            <ReferenceLine
+              key={`${release} ${at}`}
+              x={at}
+              stroke="var(--color-neutral)"
+              strokeWidth={1.5}
+              label={{
+                value: release,
+                position: "top",
+                fontSize: 11,
+                fill: "var(--color-neutral)",
+                fontFamily: "var(--font-mono)",
+                offset: 3,
+              }}
+            />
           ))}
-          {time !== null && time >= span.from && time <= span.to && <ReferenceLine x={time} stroke="var(--color-secondary)" strokeDasharray="2 3" />}
-          {drag && Math.abs(drag.to - drag.from) > 0 && <ReferenceArea x1={Math.min(drag.from, drag.to)} x2={Math.max(drag.from, drag.to)} fill="var(--color-primary)" fillOpacity={0.14} />}
-          <EndNames drawn={drawn} rows={rows} more={result.series.length - drawn.length} pointed={hover.labels} point={hover.setLabels} />
+          {time !== null && time >= span.from && time <= span.to && (
+            <ReferenceLine x={time} stroke="var(--color-secondary)" strokeDasharray="2 3" />
+          )}
+          {drag && Math.abs(drag.to - drag.from) > 0 && (
+            <ReferenceArea
+              x1={Math.min(drag.from, drag.to)}
+              x2={Math.max(drag.from, drag.to)}
+              fill="var(--color-primary)"
+              fillOpacity={0.14}
+            />
+          )}
+          <EndNames
+            drawn={drawn}
+            rows={rows}
+            more={result.series.length - drawn.length}
+            pointed={hover.labels}
+            point={hover.setLabels}
+          />
         </ComposedChart>
       </ResponsiveContainer>
       {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={place > 0.5} labelWidth={labelWidth} />}

@@ -43,14 +43,23 @@ export function ReadingPlate({ title, text, height = 190 }: { title: ReactNode; 
     <section className="plate min-w-0 px-3 pt-2 pb-1">
       <h2 className="font-bold">{title}</h2>
       <p className="num truncate text-[11.5px] text-muted" title={text}>
-        <Link href={`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(text)}`} className="underline decoration-dotted underline-offset-2 hover:text-primary">
+        <Link
+          href={`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(text)}`}
+          className="underline decoration-dotted underline-offset-2 hover:text-primary"
+        >
           {data?.reading ?? text}
         </Link>
       </p>
       {data && span ? (
         <div className={isPlaceholderData ? "opacity-70" : ""}>
           {data.series.length > 0 ? (
-            <Lines result={data} span={{ from: data.from, to: data.to }} marks={marks} newestFirst={marks.map(({ release }) => release)} height={height} />
+            <Lines
+              result={data}
+              span={{ from: data.from, to: data.to }}
+              marks={marks}
+              newestFirst={marks.map(({ release }) => release)}
+              height={height}
+            />
           ) : (
             <p className="flex items-center justify-center text-muted" style={{ height }}>
               Nothing to draw in this window

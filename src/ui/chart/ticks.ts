@@ -6,6 +6,7 @@ export function valueTicks(low: number, high: number, wanted = 4): number[] {
   const size = 10 ** Math.floor(Math.log10(rough));
   const step = [1, 2, 2.5, 5, 10].map((factor) => factor * size).find((one) => one >= rough * 0.999) ?? size * 10;
   const ticks: number[] = [];
-  for (let i = Math.floor(bottom / step); i * step < top + step * 0.999; i++) ticks.push(Number((i * step).toPrecision(12)));
+  for (let i = Math.floor(bottom / step); i * step < top + step * 0.999; i++)
+    ticks.push(Number((i * step).toPrecision(12)));
   return ticks;
 }

@@ -15,7 +15,10 @@ import { KEYS, RUNGS } from "./rungs";
 import { useTravel } from "./travel";
 
 function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName))
+  );
 }
 
 /** What stands around every page: the ladder on the left, the time rail below, and the keys. */
@@ -64,7 +67,13 @@ export function Frame({ children }: { children: ReactNode }) {
       <Navigation onKeys={() => setKeys(true)} />
       <div className="flex min-w-0 flex-1 flex-col">
         <main id="main" className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-6">
-          {nothingYet ? <FirstRun port={overview.data!.intakePort} /> : overview.isError && !overview.data ? <ProblemNote error={overview.error} /> : children}
+          {nothingYet ? (
+            <FirstRun port={overview.data!.intakePort} />
+          ) : overview.isError && !overview.data ? (
+            <ProblemNote error={overview.error} />
+          ) : (
+            children
+          )}
         </main>
         {!nothingYet && <TimeRail travel={travel} />}
       </div>

@@ -25,7 +25,11 @@ function ThemeSwitch() {
   useEffect(() => setReady(true), []);
   const dark = ready && (resolvedTheme === "soot" || resolvedTheme === "dark");
   return (
-    <button type="button" className="text-muted hover:text-base-content" onClick={() => setTheme(dark ? "tin" : "soot")}>
+    <button
+      type="button"
+      className="text-muted hover:text-base-content"
+      onClick={() => setTheme(dark ? "tin" : "soot")}
+    >
       {dark ? "Lighter: tin" : "Darker: soot"}
     </button>
   );
@@ -42,8 +46,13 @@ export function Navigation({ onKeys }: { onKeys: () => void }) {
       <Link href={`/releases${carried}`} className="text-[19px] font-bold leading-tight" style={{ fontStretch: "80%" }}>
         Tin Ladder
       </Link>
-      <p className="mb-4 text-[11.5px] text-muted">{heard === 0 ? "waiting for a first point" : `${heard} ${heard === 1 ? "service" : "services"} heard`}</p>
-      <nav aria-label="Sections" className="relative flex-1 border-x-[3px] border-double border-[color-mix(in_srgb,var(--color-secondary)_55%,var(--color-base-300))]">
+      <p className="mb-4 text-[11.5px] text-muted">
+        {heard === 0 ? "waiting for a first point" : `${heard} ${heard === 1 ? "service" : "services"} heard`}
+      </p>
+      <nav
+        aria-label="Sections"
+        className="relative flex-1 border-x-[3px] border-double border-[color-mix(in_srgb,var(--color-secondary)_55%,var(--color-base-300))]"
+      >
         <ul>
           {RUNGS.map(({ title, path: to }, i) => {
             const here = path.startsWith(to);
@@ -53,7 +62,9 @@ export function Navigation({ onKeys }: { onKeys: () => void }) {
                   href={`${to}${carried}`}
                   aria-current={here ? "page" : undefined}
                   className={`flex items-center justify-between border-b-[3px] px-2.5 py-2.5 font-semibold ${
-                    here ? "border-primary bg-base-100 text-primary" : "border-[color-mix(in_srgb,var(--color-secondary)_40%,var(--color-base-300))] hover:bg-base-100/60"
+                    here
+                      ? "border-primary bg-base-100 text-primary"
+                      : "border-[color-mix(in_srgb,var(--color-secondary)_40%,var(--color-base-300))] hover:bg-base-100/60"
                   }`}
                 >
                   {title}

@@ -9,8 +9,10 @@ import { Dialog } from "./dialog";
 import { useCarried } from "./navigation";
 import { RUNGS } from "./rungs";
 
-const ITEM = "flex cursor-pointer justify-between rounded-sm px-2 py-1 data-[selected=true]:bg-primary data-[selected=true]:text-primary-content";
-const GROUP = "[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-muted";
+const ITEM =
+  "flex cursor-pointer justify-between rounded-sm px-2 py-1 data-[selected=true]:bg-primary data-[selected=true]:text-primary-content";
+const GROUP =
+  "[&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-muted";
 
 /** Finds pages, services and metrics by typing. */
 export function Palette({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -39,7 +41,12 @@ export function Palette({ open, onClose }: { open: boolean; onClose: () => void 
           </Command.Group>
           <Command.Group heading="Services" className={GROUP}>
             {(overview.data?.services ?? []).map(({ service, environment }) => (
-              <Command.Item key={`${service} ${environment}`} value={`service ${service} ${environment}`} className={ITEM} onSelect={after(() => chooseService(service, environment))}>
+              <Command.Item
+                key={`${service} ${environment}`}
+                value={`service ${service} ${environment}`}
+                className={ITEM}
+                onSelect={after(() => chooseService(service, environment))}
+              >
                 <span className="num">{service}</span>
                 <span>{environment}</span>
               </Command.Item>
@@ -51,7 +58,11 @@ export function Palette({ open, onClose }: { open: boolean; onClose: () => void 
                 key={metric.name}
                 value={`metric ${metric.name}`}
                 className={ITEM}
-                onSelect={after(() => router.push(`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(usualReading(metric))}`))}
+                onSelect={after(() =>
+                  router.push(
+                    `/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(usualReading(metric))}`,
+                  ),
+                )}
               >
                 <span className="num">{metric.name}</span>
                 <span>{metric.unit}</span>

@@ -20,7 +20,11 @@ interface Drag {
   span: Span;
 }
 
-function silhouette(times: readonly number[], traffic: readonly (number | null)[], x: (time: number) => number): string {
+function silhouette(
+  times: readonly number[],
+  traffic: readonly (number | null)[],
+  x: (time: number) => number,
+): string {
   const top = Math.max(1e-9, ...traffic.map((value) => value ?? 0));
   let path = "";
   let open = false;
@@ -110,10 +114,18 @@ export function TimeRail({ travel }: { travel: Travel }) {
     );
 
   return (
-    <section aria-label="Time rail" className="flex h-[76px] shrink-0 items-center gap-4 border-t border-base-300 bg-[color-mix(in_srgb,var(--color-base-300)_45%,var(--color-base-200))] px-5">
+    <section
+      aria-label="Time rail"
+      className="flex h-[76px] shrink-0 items-center gap-4 border-t border-base-300 bg-[color-mix(in_srgb,var(--color-base-300)_45%,var(--color-base-200))] px-5"
+    >
       <div className="w-[168px] shrink-0">
         <div className="font-bold" style={{ fontStretch: "86%" }}>
-          <Slot name="window" openUp options={LENGTHS.map((length) => ({ value: String(length), label: `last ${lengthInWords(length)}` }))} onChoose={(value) => chooseWindow({ type: "last", length: Number(value) })}>
+          <Slot
+            name="window"
+            openUp
+            options={LENGTHS.map((length) => ({ value: String(length), label: `last ${lengthInWords(length)}` }))}
+            onChoose={(value) => chooseWindow({ type: "last", length: Number(value) })}
+          >
             {title || "Window"}
           </Slot>
         </div>
@@ -121,7 +133,11 @@ export function TimeRail({ travel }: { travel: Travel }) {
           {live ? (
             "live, every 5 s"
           ) : (
-            <button type="button" className="underline decoration-dotted underline-offset-2 hover:text-base-content" onClick={() => chooseWindow({ type: "last", length: 6 * 3600_000 })}>
+            <button
+              type="button"
+              className="underline decoration-dotted underline-offset-2 hover:text-base-content"
+              onClick={() => chooseWindow({ type: "last", length: 6 * 3600_000 })}
+            >
               standing still; go live
             </button>
           )}
@@ -131,7 +147,11 @@ export function TimeRail({ travel }: { travel: Travel }) {
             <Slot
               name="service"
               openUp
-              options={overview.data.services.map((one) => ({ value: JSON.stringify([one.service, one.environment]), label: one.service, note: one.environment || "no environment" }))}
+              options={overview.data.services.map((one) => ({
+                value: JSON.stringify([one.service, one.environment]),
+                label: one.service,
+                note: one.environment || "no environment",
+              }))}
               onChoose={(value) => {
                 const [service, environment] = JSON.parse(value) as [string, string];
                 chooseService(service, environment);
@@ -144,22 +164,55 @@ export function TimeRail({ travel }: { travel: Travel }) {
         )}
       </div>
       <div className="relative flex-1">
-        <div ref={box} className="relative h-[46px] cursor-crosshair touch-none bg-[var(--rail-light)] select-none" onPointerDown={begin("draw")} onPointerMove={move} onPointerUp={end} onPointerCancel={end}>
-          <svg aria-hidden="true" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full">
-            {rail.data && <path d={silhouette(rail.data.times, rail.data.traffic, x)} fill="var(--color-secondary)" fillOpacity={0.3} stroke="var(--color-secondary)" strokeWidth={1} vectorEffect="non-scaling-stroke" />}
+        <div
+          ref={box}
+          className="relative h-[46px] cursor-crosshair touch-none bg-[var(--rail-light)] select-none"
+          onPointerDown={begin("draw")}
+          onPointerMove={move}
+          onPointerUp={end}
+          onPointerCancel={end}
+        >
+          <svg
+            aria-hidden="true"
+            viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+            preserveAspectRatio="none"
+            className="absolute inset-0 h-full w-full"
+          >
+            {rail.data && (
+              <path
+                d={silhouette(rail.data.times, rail.data.traffic, x)}
+                fill="var(--color-secondary)"
+                fillOpacity={0.3}
+                stroke="var(--color-secondary)"
+                strokeWidth={1}
+                vectorEffect="non-scaling-stroke"
+              />
+            )}
           </svg>
           {shown && (
             <div
               className="absolute inset-y-0 cursor-grab bg-primary/12 active:cursor-grabbing"
-              style={{ left: `${(x(shown.from) / WIDTH) * 100}%`, width: `${((x(shown.to) - x(shown.from)) / WIDTH) * 100}%` }}
+              style={{
+                left: `${(x(shown.from) / WIDTH) * 100}%`,
+                width: `${((x(shown.to) - x(shown.from)) / WIDTH) * 100}%`,
+              }}
               onPointerDown={begin("both")}
             />
           )}
           {marks.map(({ release, at }, i) => {
             const crowded = marks.some((other, j) => j < i && Math.abs(x(other.at) - x(at)) < 55);
             return (
-              <div key={`${release} ${at}`} className="pointer-events-none absolute inset-y-0 border-l-2 border-neutral" style={{ left: `${(x(at) / WIDTH) * 100}%` }} title={`${release}, first heard ${moment(at)}`}>
-                <span className={`num absolute bg-neutral px-1 text-[11px] leading-[15px] text-neutral-content ${crowded ? "top-[16px]" : "top-0"} ${x(at) > WIDTH - 60 ? "right-0" : "left-0"}`}>{release}</span>
+              <div
+                key={`${release} ${at}`}
+                className="pointer-events-none absolute inset-y-0 border-l-2 border-neutral"
+                style={{ left: `${(x(at) / WIDTH) * 100}%` }}
+                title={`${release}, first heard ${moment(at)}`}
+              >
+                <span
+                  className={`num absolute bg-neutral px-1 text-[11px] leading-[15px] text-neutral-content ${crowded ? "top-[16px]" : "top-0"} ${x(at) > WIDTH - 60 ? "right-0" : "left-0"}`}
+                >
+                  {release}
+                </span>
               </div>
             );
           })}
@@ -176,10 +229,22 @@ export function TimeRail({ travel }: { travel: Travel }) {
         </div>
       </div>
       <div className="flex shrink-0 gap-1">
-        <button type="button" className="btn btn-sm" disabled={!travel.before} onClick={() => travel.go(-1)} title="The release before: [">
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={!travel.before}
+          onClick={() => travel.go(-1)}
+          title="The release before: ["
+        >
           ◀ release
         </button>
-        <button type="button" className="btn btn-sm" disabled={!travel.after} onClick={() => travel.go(1)} title="The release after: ]">
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={!travel.after}
+          onClick={() => travel.go(1)}
+          title="The release after: ]"
+        >
           release ▶
         </button>
       </div>

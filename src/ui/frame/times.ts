@@ -49,7 +49,13 @@ export function duration(ms: number): string {
 
 /** Moments for ticks, at round times of the viewer's clock: about `wanted` of them inside (from, to). */
 export function tickTimes(from: number, to: number, wanted: number): number[] {
-  const steps = [1, 2, 5, 10, 15, 30].map((s) => s * 1000).concat([1, 2, 5, 10, 15, 30].map((m) => m * 60_000), [1, 2, 3, 6, 12].map((h) => h * HOUR), [1, 2, 4, 7, 14, 30, 60].map((d) => d * DAY));
+  const steps = [1, 2, 5, 10, 15, 30]
+    .map((s) => s * 1000)
+    .concat(
+      [1, 2, 5, 10, 15, 30].map((m) => m * 60_000),
+      [1, 2, 3, 6, 12].map((h) => h * HOUR),
+      [1, 2, 4, 7, 14, 30, 60].map((d) => d * DAY),
+    );
   const step = steps.find((one) => (to - from) / one <= wanted) ?? steps[steps.length - 1];
   const offset = new Date(from).getTimezoneOffset() * 60_000;
   const times: number[] = [];

@@ -44,13 +44,38 @@ function labelCentres(marks: readonly { x: number; text: string }[]): number[] {
 }
 
 /** Latency of one release: how many calls took how long, on the axis that all releases share, with p50 and p95. */
-export function HeatStrip({ axis, heat, p50, p95, unit, colour }: { axis: readonly number[]; heat: readonly number[]; p50: Bounded | null; p95: Bounded | null; unit: string; colour: string }) {
+export function HeatStrip({
+  axis,
+  heat,
+  p50,
+  p95,
+  unit,
+  colour,
+}: {
+  axis: readonly number[];
+  heat: readonly number[];
+  p50: Bounded | null;
+  p95: Bounded | null;
+  unit: string;
+  colour: string;
+}) {
   const top = Math.max(...heat, 1e-12);
   const width = HEAT_WIDTH / Math.max(1, heat.length);
   const marks = [
     { name: "p50", bounded: p50 },
     { name: "p95", bounded: p95 },
-  ].flatMap(({ name, bounded }) => (bounded ? [{ name, value: bounded.value, x: place(axis, bounded.value), text: `${name} ${formatValue(bounded.value, unit)}` }] : []));
+  ].flatMap(({ name, bounded }) =>
+    bounded
+      ? [
+          {
+            name,
+            value: bounded.value,
+            x: place(axis, bounded.value),
+            text: `${name} ${formatValue(bounded.value, unit)}`,
+          },
+        ]
+      : [],
+  );
   const centres = labelCentres(marks);
   return (
     <svg width={HEAT_WIDTH} height={STRIP + 22} role="img" aria-label={marks.map(({ text }) => text).join(", ")}>

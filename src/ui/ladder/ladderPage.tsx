@@ -1,10 +1,10 @@
 "use client";
 
 import { parseAsString, useQueryState } from "nuqs";
-import { printReading } from "@/core/reading/print";
 import { parseReading } from "@/core/reading/parse";
-import { ReadingPlate } from "../chart/plate";
+import { printReading } from "@/core/reading/print";
 import { HoverScope } from "../chart/hover";
+import { ReadingPlate } from "../chart/plate";
 import { ProblemNote } from "../frame/problemNote";
 import { usePlace, useSpan } from "../query/place";
 import { useLadder, useOverview, useService } from "../query/use";
@@ -48,7 +48,11 @@ export function LadderPage() {
           {place && overview.data ? (
             <Slot
               name="service"
-              options={overview.data.services.map((one) => ({ value: JSON.stringify([one.service, one.environment]), label: one.service, note: one.environment || "no environment" }))}
+              options={overview.data.services.map((one) => ({
+                value: JSON.stringify([one.service, one.environment]),
+                label: one.service,
+                note: one.environment || "no environment",
+              }))}
               onChoose={(value) => {
                 const [service, environment] = JSON.parse(value) as [string, string];
                 chooseService(service, environment);
@@ -62,13 +66,19 @@ export function LadderPage() {
         </h1>
         {data && (
           <p className="text-muted">
-            {data.rungs.length} {data.rungs.length === 1 ? "release" : "releases"} in this window, {serving} serving at its end
+            {data.rungs.length} {data.rungs.length === 1 ? "release" : "releases"} in this window, {serving} serving at
+            its end
           </p>
         )}
         {data?.metric && (
           <p className="ml-auto">
             From{" "}
-            <Slot name="histogram" alignRight options={data.metrics.map((name) => ({ value: name }))} onChoose={(name) => void setMetric(name)}>
+            <Slot
+              name="histogram"
+              alignRight
+              options={data.metrics.map((name) => ({ value: name }))}
+              onChoose={(name) => void setMetric(name)}
+            >
               {data.metric}
             </Slot>
             {place?.environment && (
@@ -89,7 +99,8 @@ export function LadderPage() {
             <div className="plate p-4">
               <h2 className="font-bold">{data.service} reports no histogram of its calls</h2>
               <p className="mt-1 max-w-prose text-muted">
-                A ladder is read from a histogram, best <span className="num">http.server.request.duration</span> in seconds. Its other metrics can be read in Scratch.
+                A ladder is read from a histogram, best <span className="num">http.server.request.duration</span> in
+                seconds. Its other metrics can be read in Scratch.
               </p>
             </div>
           ) : data.rungs.length === 0 ? (
@@ -108,8 +119,14 @@ export function LadderPage() {
       )}
       {data?.metric && data.rungs.length > 0 && place && (
         <div className="mt-3 grid grid-cols-1 gap-3 lg:grid-cols-2">
-          <ReadingPlate title="Slowest twentieth of calls" text={reading(`p95 of "${data.metric}" where ${within(place.service, place.environment)} by release`)} />
-          <ReadingPlate title="Calls per second" text={reading(`rate of "${data.metric}" where ${within(place.service, place.environment)} by release`)} />
+          <ReadingPlate
+            title="Slowest twentieth of calls"
+            text={reading(`p95 of "${data.metric}" where ${within(place.service, place.environment)} by release`)}
+          />
+          <ReadingPlate
+            title="Calls per second"
+            text={reading(`rate of "${data.metric}" where ${within(place.service, place.environment)} by release`)}
+          />
         </div>
       )}
     </HoverScope>

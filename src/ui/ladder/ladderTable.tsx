@@ -54,13 +54,15 @@ function ChangeCell({ change, before }: { change: Change | null; before: Rung | 
     <>
       {change.p95 !== null && (
         <p>
-          <Sign value={change.p95} /> p95 <b className="num">{signed(change.p95, `${digits(Math.abs(change.p95) * 100)} %`)}</b>
+          <Sign value={change.p95} /> p95{" "}
+          <b className="num">{signed(change.p95, `${digits(Math.abs(change.p95) * 100)} %`)}</b>
           {change.p95Open && change.p95 !== 0 && <span className="text-muted"> same bucket</span>}
         </p>
       )}
       {change.errors !== null && (
         <p>
-          <Sign value={change.errors} /> errors <b className="num">{signed(change.errors, digits(Math.abs(change.errors) * 100))}</b> points
+          <Sign value={change.errors} /> errors{" "}
+          <b className="num">{signed(change.errors, digits(Math.abs(change.errors) * 100))}</b> points
         </p>
       )}
       <p className="text-[11.5px] text-muted">
@@ -92,7 +94,16 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
               Latency<span className="font-normal text-muted">, where its calls lie</span>
               <svg width={HEAT_WIDTH} height={15} aria-hidden="true" className="block">
                 {ticks.map(({ value, x }) => (
-                  <text key={value} x={x} y={11} textAnchor={x < 14 ? "start" : "middle"} fontSize={11} fontFamily="var(--font-mono)" fontWeight={400} fill="var(--color-secondary)">
+                  <text
+                    key={value}
+                    x={x}
+                    y={11}
+                    textAnchor={x < 14 ? "start" : "middle"}
+                    fontSize={11}
+                    fontFamily="var(--font-mono)"
+                    fontWeight={400}
+                    fill="var(--color-secondary)"
+                  >
                     {formatValue(value, unit)}
                   </text>
                 ))}
@@ -113,11 +124,19 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
             const p95Bounds = boundsInWords(rung.p95, unit);
             const failed = rung.errors ?? 0;
             return (
-              <tr key={rung.release ?? ""} className={`border-b-[3px] border-base-300 align-middle last:border-b-0 ${age === 0 ? "bg-primary/8" : ""}`}>
+              <tr
+                key={rung.release ?? ""}
+                className={`border-b-[3px] border-base-300 align-middle last:border-b-0 ${age === 0 ? "bg-primary/8" : ""}`}
+              >
                 <th scope="row" className="py-2 pl-3 text-left font-normal">
                   <div className="border-l-[3px] border-double border-secondary/60 pl-3.5">
-                    <p className="num text-[18px] leading-tight font-semibold">{rung.release ?? <span className="text-muted">no release</span>}</p>
-                    <p className="text-[12px] text-muted" title={`in this window from ${moment(rung.servedFrom)} to ${moment(rung.servedTo)}`}>
+                    <p className="num text-[18px] leading-tight font-semibold">
+                      {rung.release ?? <span className="text-muted">no release</span>}
+                    </p>
+                    <p
+                      className="text-[12px] text-muted"
+                      title={`in this window from ${moment(rung.servedFrom)} to ${moment(rung.servedTo)}`}
+                    >
                       {whenServed(rung, ladder)}
                     </p>
                   </div>
@@ -131,7 +150,14 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                   </p>
                 </td>
                 <td className="py-1.5 pr-5">
-                  <HeatStrip axis={axis} heat={rung.heat} p50={rung.p50} p95={rung.p95} unit={unit} colour={stroke.colour} />
+                  <HeatStrip
+                    axis={axis}
+                    heat={rung.heat}
+                    p50={rung.p50}
+                    p95={rung.p95}
+                    unit={unit}
+                    colour={stroke.colour}
+                  />
                   {p95Bounds && (
                     <p className="text-right text-[11px] leading-tight text-muted" style={{ width: HEAT_WIDTH }}>
                       p95 lies in {p95Bounds}
@@ -142,9 +168,22 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                   <svg width={ERROR_WIDTH} height={16} aria-hidden="true">
                     <line x1={2} x2={ERROR_WIDTH - 2} y1={8} y2={8} stroke="var(--color-base-300)" />
                     {[0, 0.5, 1].map((part) => (
-                      <line key={part} x1={2 + part * (ERROR_WIDTH - 4)} x2={2 + part * (ERROR_WIDTH - 4)} y1={4} y2={12} stroke="var(--color-base-300)" />
+                      <line
+                        key={part}
+                        x1={2 + part * (ERROR_WIDTH - 4)}
+                        x2={2 + part * (ERROR_WIDTH - 4)}
+                        y1={4}
+                        y2={12}
+                        stroke="var(--color-base-300)"
+                      />
                     ))}
-                    <rect x={2 + (failed / errorEnd) * (ERROR_WIDTH - 4) - 2.5} y={1} width={5} height={14} fill={stroke.colour} />
+                    <rect
+                      x={2 + (failed / errorEnd) * (ERROR_WIDTH - 4) - 2.5}
+                      y={1}
+                      width={5}
+                      height={14}
+                      fill={stroke.colour}
+                    />
                   </svg>
                   <p className="num text-[12.5px] whitespace-nowrap">
                     {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
@@ -161,7 +200,8 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
         </tbody>
       </table>
       <p className="border-t border-base-300 px-4 py-1.5 text-[11.5px] text-muted">
-        Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window. A change is the plain difference; whether it is more than chance is not said here.
+        Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window. A
+        change is the plain difference; whether it is more than chance is not said here.
       </p>
     </div>
   );

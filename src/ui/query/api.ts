@@ -12,7 +12,11 @@ export class ApiProblem extends Error {
 }
 
 /** Fetches JSON. @throws ApiProblem with what the API said, or that it could not be reached */
-export async function fetchJson<T>(path: string, parameters: Record<string, string | number | undefined>, signal?: AbortSignal): Promise<T> {
+export async function fetchJson<T>(
+  path: string,
+  parameters: Record<string, string | number | undefined>,
+  signal?: AbortSignal,
+): Promise<T> {
   const query = new URLSearchParams();
   for (const [key, value] of Object.entries(parameters)) if (value !== undefined) query.set(key, String(value));
   let response: Response;

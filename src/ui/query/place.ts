@@ -43,7 +43,9 @@ export function usePlace(): Place {
   const chooseWindow = useCallback(
     (next: WindowChoice) => {
       void setState(
-        next.type === "last" ? { last: printLast(next.length), from: null, to: null } : { last: null, from: next.from, to: next.to },
+        next.type === "last"
+          ? { last: printLast(next.length), from: null, to: null }
+          : { last: null, from: next.from, to: next.to },
       );
     },
     [setState],

@@ -14,13 +14,20 @@ export function Providers({ children }: { children: ReactNode }) {
         defaultOptions: {
           queries: {
             refetchOnWindowFocus: false,
-            retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
+            retry: (count, error) =>
+              count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
           },
         },
       }),
   );
   return (
-    <ThemeProvider attribute="data-theme" themes={["tin", "soot"]} value={{ light: "tin", dark: "soot", tin: "tin", soot: "soot" }} defaultTheme="system" enableSystem>
+    <ThemeProvider
+      attribute="data-theme"
+      themes={["tin", "soot"]}
+      value={{ light: "tin", dark: "soot", tin: "tin", soot: "soot" }}
+      defaultTheme="system"
+      enableSystem
+    >
       <NuqsAdapter>
         <QueryClientProvider client={client}>{children}</QueryClientProvider>
       </NuqsAdapter>

@@ -28,7 +28,9 @@ export function useService(): { service: string; environment: string } | null {
   const { data } = useOverview();
   if (!data) return null;
   if (service !== null) {
-    const known = data.services.find((one) => one.service === service && (environment === null || one.environment === environment));
+    const known = data.services.find(
+      (one) => one.service === service && (environment === null || one.environment === environment),
+    );
     return { service, environment: environment ?? known?.environment ?? "" };
   }
   const [first] = data.services;
@@ -40,7 +42,8 @@ export function useLadder(metric: string | null, span: Span | null) {
   const zone = useZone();
   return useQuery({
     queryKey: ["ladder", place, metric, span, zone],
-    queryFn: ({ signal }) => fetchJson<LadderAnswer>("/api/ladder", { ...place!, ...span!, metric: metric ?? "", zone }, signal),
+    queryFn: ({ signal }) =>
+      fetchJson<LadderAnswer>("/api/ladder", { ...place!, ...span!, metric: metric ?? "", zone }, signal),
     enabled: place !== null && span !== null,
     placeholderData: keepPreviousData,
   });
@@ -64,7 +67,10 @@ export function useRail(span: Span | null) {
   const place = useService();
   const now = useNow();
   const wide = span && now > 0 ? railSpan(span, now) : null;
-  const rounded = wide && { from: Math.floor(wide.from / RAIL_GRAIN) * RAIL_GRAIN, to: Math.ceil(wide.to / RAIL_GRAIN) * RAIL_GRAIN };
+  const rounded = wide && {
+    from: Math.floor(wide.from / RAIL_GRAIN) * RAIL_GRAIN,
+    to: Math.ceil(wide.to / RAIL_GRAIN) * RAIL_GRAIN,
+  };
   const query = useQuery({
     queryKey: ["rail", place, rounded],
     queryFn: ({ signal }) => fetchJson<RailAnswer>("/api/rail", { ...place!, ...rounded! }, signal),
@@ -82,7 +88,8 @@ export function useMarks(): { release: string; at: number }[] {
     queryFn: ({ signal }) => fetchJson<{ releases: ReleaseEntry[] }>("/api/releases", { ...place! }, signal),
     enabled: place !== null,
     refetchInterval: 15_000,
-    select: ({ releases }) => releases.filter(({ release }) => release !== "").map(({ release, firstAt }) => ({ release, at: firstAt })),
+    select: ({ releases }) =>
+      releases.filter(({ release }) => release !== "").map(({ release, firstAt }) => ({ release, at: firstAt })),
   });
   return data ?? [];
 }
@@ -90,7 +97,8 @@ export function useMarks(): { release: string; at: number }[] {
 export function useMetrics() {
   return useQuery({
     queryKey: ["metrics"],
-    queryFn: ({ signal }) => fetchJson<{ metrics: MetricEntry[] }>("/api/catalogue", {}, signal).then(({ metrics }) => metrics),
+    queryFn: ({ signal }) =>
+      fetchJson<{ metrics: MetricEntry[] }>("/api/catalogue", {}, signal).then(({ metrics }) => metrics),
     staleTime: 20_000,
   });
 }
@@ -103,7 +111,10 @@ export interface AttributeEntry {
 export function useAttributes(metric: string) {
   return useQuery({
     queryKey: ["attributes", metric],
-    queryFn: ({ signal }) => fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }, signal).then(({ attributes }) => attributes),
+    queryFn: ({ signal }) =>
+      fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }, signal).then(
+        ({ attributes }) => attributes,
+      ),
     enabled: metric !== "",
     staleTime: 20_000,
   });

@@ -1,6 +1,12 @@
 "use client";
 
-import { autocompletion, type Completion, type CompletionContext, type CompletionResult, completionKeymap } from "@codemirror/autocomplete";
+import {
+  autocompletion,
+  type Completion,
+  type CompletionContext,
+  type CompletionResult,
+  completionKeymap,
+} from "@codemirror/autocomplete";
 import { type Diagnostic, linter } from "@codemirror/lint";
 import { EditorState, Prec } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
@@ -13,9 +19,37 @@ import type { MetricEntry } from "@/store/catalogue";
 import { fetchJson } from "../query/api";
 import type { AttributeEntry } from "../query/use";
 
-const HOWS: Completion[] = ["rate", "count", "sum", "mean", "min", "max", "last", "p50", "p95", "p99", "share under", "share over", "share"].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
-const CLAUSES: Completion[] = ["where", "by", "over", "every", "that", "top", "bottom", "shifted"].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
-const TESTS: Completion[] = ["is", "is not", "is one of", "contains", "starts with", "ends with", "matches", "is there", "is missing"].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
+const HOWS: Completion[] = [
+  "rate",
+  "count",
+  "sum",
+  "mean",
+  "min",
+  "max",
+  "last",
+  "p50",
+  "p95",
+  "p99",
+  "share under",
+  "share over",
+  "share",
+].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
+const CLAUSES: Completion[] = ["where", "by", "over", "every", "that", "top", "bottom", "shifted"].map((label) => ({
+  label,
+  type: "keyword",
+  apply: `${label} `,
+}));
+const TESTS: Completion[] = [
+  "is",
+  "is not",
+  "is one of",
+  "contains",
+  "starts with",
+  "ends with",
+  "matches",
+  "is there",
+  "is missing",
+].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
 
 type Wanted = { what: "how" | "metric" | "attribute" | "test" | "clause" } | { what: "value"; attribute: string };
 
@@ -44,7 +78,9 @@ export function wantedAfter(before: string): Wanted {
 
 /** The metric that the text before a place speaks of. */
 function metricIn(before: string): string {
-  return /\bof\s+("([^"]*)"|[^\s"]+)(?!.*\bof\s)/s.exec(before)?.slice(1).reverse().find(Boolean)?.replace(/"/g, "") ?? "";
+  return (
+    /\bof\s+("([^"]*)"|[^\s"]+)(?!.*\bof\s)/s.exec(before)?.slice(1).reverse().find(Boolean)?.replace(/"/g, "") ?? ""
+  );
 }
 
 const attributesKept = new Map<string, Promise<AttributeEntry[]>>();
@@ -52,7 +88,10 @@ const attributesKept = new Map<string, Promise<AttributeEntry[]>>();
 function attributesOf(metric: string): Promise<AttributeEntry[]> {
   let found = attributesKept.get(metric);
   if (!found) {
-    found = fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }).then(({ attributes }) => attributes, () => []);
+    found = fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }).then(
+      ({ attributes }) => attributes,
+      () => [],
+    );
     attributesKept.set(metric, found);
     setTimeout(() => attributesKept.delete(metric), 20_000);
   }
@@ -71,17 +110,30 @@ function completer(metrics: readonly MetricEntry[]) {
       case "how":
         return { from, options: HOWS, validFor: /^[\w ]*$/ };
       case "metric":
-        return { from, options: metrics.map(({ name, unit, kind }) => ({ label: name, detail: unit || kind, apply: `${name} ` })), validFor: /^[\p{L}\p{N}_./-]*$/u };
+        return {
+          from,
+          options: metrics.map(({ name, unit, kind }) => ({ label: name, detail: unit || kind, apply: `${name} ` })),
+          validFor: /^[\p{L}\p{N}_./-]*$/u,
+        };
       case "attribute":
         return {
           from,
-          options: (await attributesOf(metricIn(before))).map(({ name, values }) => ({ label: shortAttribute(name), detail: `${values.length === 100 ? "100 or more" : values.length} ${values.length === 1 ? "value" : "values"}`, apply: `${shortAttribute(name)} ` })),
+          options: (await attributesOf(metricIn(before))).map(({ name, values }) => ({
+            label: shortAttribute(name),
+            detail: `${values.length === 100 ? "100 or more" : values.length} ${values.length === 1 ? "value" : "values"}`,
+            apply: `${shortAttribute(name)} `,
+          })),
           validFor: /^[\p{L}\p{N}_./-]*$/u,
         };
       case "value": {
         const all = await attributesOf(metricIn(before));
-        const values = all.find(({ name }) => name === wanted.attribute || shortAttribute(name) === wanted.attribute)?.values ?? [];
-        return { from, options: values.map((value) => ({ label: JSON.stringify(value), apply: `${JSON.stringify(value)} ` })), validFor: /^"[^"]*"?$/ };
+        const values =
+          all.find(({ name }) => name === wanted.attribute || shortAttribute(name) === wanted.attribute)?.values ?? [];
+        return {
+          from,
+          options: values.map((value) => ({ label: JSON.stringify(value), apply: `${JSON.stringify(value)} ` })),
+          validFor: /^"[^"]*"?$/,
+        };
       }
       case "test":
         return { from, options: TESTS, validFor: /^[\w ]*$/ };
@@ -102,7 +154,14 @@ const check = linter(
     } catch (error) {
       if (!(error instanceof ReadingError)) throw error;
       const from = Math.min(error.position, text.length);
-      return [{ from, to: Math.min(text.length, from + error.length), severity: "error", message: error.hint ? `${error.message} — ${error.hint}` : error.message }];
+      return [
+        {
+          from,
+          to: Math.min(text.length, from + error.length),
+          severity: "error",
+          message: error.hint ? `${error.message} — ${error.hint}` : error.message,
+        },
+      ];
     }
   },
   { delay: 350 },
@@ -113,15 +172,34 @@ const look = EditorView.theme({
   "&.cm-focused": { outline: "none" },
   ".cm-content": { fontFamily: "var(--font-mono)", padding: "8px 4px", caretColor: "var(--color-primary)" },
   ".cm-cursor": { borderLeftColor: "var(--color-primary)", borderLeftWidth: "2px" },
-  ".cm-tooltip": { backgroundColor: "var(--color-base-100)", border: "1px solid var(--color-base-300)", color: "var(--color-base-content)" },
+  ".cm-tooltip": {
+    backgroundColor: "var(--color-base-100)",
+    border: "1px solid var(--color-base-300)",
+    color: "var(--color-base-content)",
+  },
   ".cm-tooltip-autocomplete > ul": { fontFamily: "var(--font-mono)", fontSize: "12.5px" },
-  ".cm-tooltip-autocomplete > ul > li[aria-selected]": { backgroundColor: "var(--color-primary)", color: "var(--color-primary-content)" },
+  ".cm-tooltip-autocomplete > ul > li[aria-selected]": {
+    backgroundColor: "var(--color-primary)",
+    color: "var(--color-primary-content)",
+  },
   ".cm-completionDetail": { fontFamily: "var(--font-sans)", fontStyle: "normal", opacity: "0.75" },
   ".cm-completionIcon": { display: "none" },
 });
 
 /** A reading as text: Enter asks, typing completes names, errors stand at their place. */
-export function ReadingEditor({ text, onChange, onAsk, metrics, focusKey }: { text: string; onChange: (text: string) => void; onAsk: (text: string) => void; metrics: readonly MetricEntry[]; focusKey: number }) {
+export function ReadingEditor({
+  text,
+  onChange,
+  onAsk,
+  metrics,
+  focusKey,
+}: {
+  text: string;
+  onChange: (text: string) => void;
+  onAsk: (text: string) => void;
+  metrics: readonly MetricEntry[];
+  focusKey: number;
+}) {
   const editor = useRef<ReactCodeMirrorRef>(null);
   const ask = useRef(onAsk);
   ask.current = onAsk;
@@ -135,7 +213,21 @@ export function ReadingEditor({ text, onChange, onAsk, metrics, focusKey }: { te
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ "aria-label": "Reading" }),
       // A reading is one line: pasted line breaks become blanks.
-      EditorState.transactionFilter.of((change) => (change.newDoc.lines > 1 ? [change, { changes: { from: 0, to: change.newDoc.length, insert: change.newDoc.toString().replace(/\s*\n\s*/g, " ") }, sequential: true }] : change)),
+      EditorState.transactionFilter.of((change) =>
+        change.newDoc.lines > 1
+          ? [
+              change,
+              {
+                changes: {
+                  from: 0,
+                  to: change.newDoc.length,
+                  insert: change.newDoc.toString().replace(/\s*\n\s*/g, " "),
+                },
+                sequential: true,
+              },
+            ]
+          : change,
+      ),
       autocompletion({ override: [completer(metrics)], activateOnTyping: true, icons: false }),
       keymap.of(completionKeymap),
       Prec.high(
@@ -143,7 +235,11 @@ export function ReadingEditor({ text, onChange, onAsk, metrics, focusKey }: { te
           {
             key: "Enter",
             run: (view) => {
-              if (view.dom.querySelector(".cm-tooltip-autocomplete") && view.dom.querySelector("li[aria-selected=true]")) return false;
+              if (
+                view.dom.querySelector(".cm-tooltip-autocomplete") &&
+                view.dom.querySelector("li[aria-selected=true]")
+              )
+                return false;
               ask.current(view.state.doc.toString());
               return true;
             },
@@ -161,5 +257,15 @@ export function ReadingEditor({ text, onChange, onAsk, metrics, focusKey }: { te
     ],
     [metrics],
   );
-  return <CodeMirror ref={editor} value={text} onChange={onChange} extensions={extensions} basicSetup={false} theme="none" className="min-w-0 flex-1" />;
+  return (
+    <CodeMirror
+      ref={editor}
+      value={text}
+      onChange={onChange}
+      extensions={extensions}
+      basicSetup={false}
+      theme="none"
+      className="min-w-0 flex-1"
+    />
+  );
 }

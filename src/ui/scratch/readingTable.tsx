@@ -12,7 +12,9 @@ function last(values: readonly (number | null)[]): number | null {
 /** The numbers of a reading, a row per series: over the whole window, the latest step, the least and the greatest. */
 export function ReadingTable({ result }: { result: ReadingResult }) {
   const labels = [...new Set(result.series.flatMap((series) => Object.keys(series.labels)))];
-  const rows = [...result.series].sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY)).slice(0, MOST_ROWS);
+  const rows = [...result.series]
+    .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
+    .slice(0, MOST_ROWS);
   const bounded = rows.some(({ totalLow }) => totalLow != null);
   const write = (value: number | null | undefined) => {
     if (value == null) return "—";
@@ -53,7 +55,10 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
           {rows.map((series) => {
             const values = series.values.filter((value) => value !== null);
             return (
-              <tr key={JSON.stringify(series.labels)} className="border-b border-base-300/50 last:border-b-0 hover:bg-base-200/60">
+              <tr
+                key={JSON.stringify(series.labels)}
+                className="border-b border-base-300/50 last:border-b-0 hover:bg-base-200/60"
+              >
                 {labels.map((label) => (
                   <td key={label} className="py-0.5 pr-4">
                     {series.labels[label] ?? <span className="font-sans text-muted">none</span>}
@@ -62,7 +67,8 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
                 <td className="py-0.5 pr-4 text-right font-semibold">{write(series.total)}</td>
                 {bounded && (
                   <td className="py-0.5 pr-4 text-right text-muted">
-                    {write(series.totalLow)} – {series.totalLow != null && series.totalHigh == null ? "or more" : write(series.totalHigh)}
+                    {write(series.totalLow)} –{" "}
+                    {series.totalLow != null && series.totalHigh == null ? "or more" : write(series.totalHigh)}
                   </td>
                 )}
                 <td className="py-0.5 pr-4 text-right">{write(last(series.values))}</td>
@@ -73,7 +79,9 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
           })}
         </tbody>
       </table>
-      {result.series.length > MOST_ROWS && <p className="py-1 text-muted">and {result.series.length - MOST_ROWS} more series</p>}
+      {result.series.length > MOST_ROWS && (
+        <p className="py-1 text-muted">and {result.series.length - MOST_ROWS} more series</p>
+      )}
     </div>
   );
 }

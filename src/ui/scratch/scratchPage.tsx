@@ -36,7 +36,9 @@ function Examples({ onChoose }: { onChoose: (text: string) => void }) {
   return (
     <div className="plate p-4">
       <h2 className="font-bold">Ask what has arrived</h2>
-      <p className="mt-1 max-w-prose text-muted">Write a reading above, or begin with one of these and change its parts in the sentence.</p>
+      <p className="mt-1 max-w-prose text-muted">
+        Write a reading above, or begin with one of these and change its parts in the sentence.
+      </p>
       <ul className="mt-2 space-y-1">
         {[...first.values()].map((text) => (
           <li key={text}>
@@ -62,7 +64,8 @@ export function ScratchPage() {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.key !== "e" || event.ctrlKey || event.metaKey || target.isContentEditable || target.tagName === "INPUT") return;
+      if (event.key !== "e" || event.ctrlKey || event.metaKey || target.isContentEditable || target.tagName === "INPUT")
+        return;
       event.preventDefault();
       setFocusKey((key) => key + 1);
     };
@@ -98,7 +101,8 @@ export function ScratchPage() {
             <ReadingSentence tree={tree} onChange={ask} />
           ) : (
             <p className="py-1 text-muted">
-              For example <span className="num">p95 of http.server.request.duration where service is "loans" by release</span>
+              For example{" "}
+              <span className="num">p95 of http.server.request.duration where service is "loans" by release</span>
             </p>
           )}
         </div>
@@ -119,12 +123,19 @@ export function ScratchPage() {
                 )}
               </h2>
               <p className="text-[12px] text-muted">
-                steps of <span className="num">{printDuration(data.every)}</span>, read from {data.resolution === "raw" ? "every point" : data.resolution}
+                steps of <span className="num">{printDuration(data.every)}</span>, read from{" "}
+                {data.resolution === "raw" ? "every point" : data.resolution}
               </p>
             </header>
             {data.series.length > 0 ? (
               <>
-                <Lines result={data} span={{ from: data.from, to: data.to }} marks={marks} newestFirst={newestFirst} height={HEIGHT} />
+                <Lines
+                  result={data}
+                  span={{ from: data.from, to: data.to }}
+                  marks={marks}
+                  newestFirst={newestFirst}
+                  height={HEIGHT}
+                />
                 <Warnings result={data} />
                 <div className="mt-2 border-t border-base-300 pt-1">
                   <ReadingTable result={data} />

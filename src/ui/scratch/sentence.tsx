@@ -1,8 +1,17 @@
 "use client";
 
-import { printDuration, printHow, printReading, printTest } from "@/core/reading/print";
 import { DURATIONS, parseReading } from "@/core/reading/parse";
-import { canonicalAttribute, type Condition, type How, type MeasureNode, ReadingError, type ReadingTree, shortAttribute, type Test } from "@/core/reading/tree";
+import { printDuration, printHow, printReading, printTest } from "@/core/reading/print";
+import {
+  type Condition,
+  canonicalAttribute,
+  type How,
+  type MeasureNode,
+  ReadingError,
+  type ReadingTree,
+  shortAttribute,
+  type Test,
+} from "@/core/reading/tree";
 import { useAttributes, useMetrics } from "../query/use";
 import { Slot, type SlotOption } from "../sentence/slot";
 
@@ -15,7 +24,18 @@ const HOWS: Record<string, string[]> = {
   histogram: ["p50", "p95", "p99", "mean", "rate", "count", "sum", "min", "max", "share under 300 ms"],
   summary: ["mean", "rate", "count", "sum"],
 };
-const WORDS: Record<string, string> = { p50: "the middle value", p95: "slowest twentieth", p99: "slowest hundredth", rate: "per second", count: "how many", sum: "added up", mean: "on average", last: "latest", min: "least", max: "greatest" };
+const WORDS: Record<string, string> = {
+  p50: "the middle value",
+  p95: "slowest twentieth",
+  p99: "slowest hundredth",
+  rate: "per second",
+  count: "how many",
+  sum: "added up",
+  mean: "on average",
+  last: "latest",
+  min: "least",
+  max: "greatest",
+};
 const WIDTHS = ["1m", "5m", "15m", "30m", "1h", "6h", "1d"];
 
 function parsedMeasure(text: string): MeasureNode | string {
@@ -42,7 +62,10 @@ function testsOf(condition: Condition | null): Test[] | null {
 }
 
 function allOf(tests: readonly Test[]): Condition | null {
-  return tests.reduce<Condition | null>((left, test) => (left ? { type: "and", left, right: { type: "test", test } } : { type: "test", test }), null);
+  return tests.reduce<Condition | null>(
+    (left, test) => (left ? { type: "and", left, right: { type: "test", test } } : { type: "test", test }),
+    null,
+  );
 }
 
 function without<T>(list: readonly T[], place: number): T[] {
@@ -60,10 +83,24 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
   const metrics = useMetrics();
   const attributes = useAttributes(node.metric);
   const entry = metrics.data?.find(({ name }) => name === node.metric);
-  const kind = !entry ? "" : entry.kind === "sum" ? (entry.monotonic ? "counter" : "up-down counter") : entry.kind === "exponential" ? "histogram" : entry.kind;
-  const howOptions: SlotOption[] = (HOWS[kind] ?? ["rate", "p95", "mean", "last"]).map((value) => ({ value, note: WORDS[value] }));
+  const kind = !entry
+    ? ""
+    : entry.kind === "sum"
+      ? entry.monotonic
+        ? "counter"
+        : "up-down counter"
+      : entry.kind === "exponential"
+        ? "histogram"
+        : entry.kind;
+  const howOptions: SlotOption[] = (HOWS[kind] ?? ["rate", "p95", "mean", "last"]).map((value) => ({
+    value,
+    note: WORDS[value],
+  }));
   const names = attributes.data ?? [];
-  const attributeOptions = names.map(({ name, values }) => ({ value: shortAttribute(name), note: `${values.length === 100 ? "100+" : values.length}` }));
+  const attributeOptions = names.map(({ name, values }) => ({
+    value: shortAttribute(name),
+    note: `${values.length === 100 ? "100+" : values.length}`,
+  }));
   const tests = testsOf(node.where);
   const valuesOf = (attribute: string) => names.find(({ name }) => name === attribute)?.values ?? [];
   const setTests = (next: readonly Test[]) => onChange({ ...node, where: allOf(next) });
@@ -88,7 +125,10 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
       of{" "}
       <Slot
         name="metric"
-        options={[...new Map((metrics.data ?? []).map((one) => [one.name, one])).values()].map(({ name, unit }) => ({ value: name, note: unit }))}
+        options={[...new Map((metrics.data ?? []).map((one) => [one.name, one])).values()].map(({ name, unit }) => ({
+          value: name,
+          note: unit,
+        }))}
         onChoose={(metric) => onChange({ ...node, metric })}
       >
         {node.metric}
@@ -97,25 +137,51 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
       {tests?.map((test, i) => (
         <span key={`${printTest(test)}`}>
           {i === 0 ? " where " : " and "}
-          <Slot name="test attribute" options={[...attributeOptions, { value: REMOVE, label: "take this test out" }]} onChoose={(value) => setTests(value === REMOVE ? without(tests, i) : tests.map((one, j) => (j === i ? ({ ...one, attribute: canonicalAttribute(value) } as Test) : one)))}>
+          <Slot
+            name="test attribute"
+            options={[...attributeOptions, { value: REMOVE, label: "take this test out" }]}
+            onChoose={(value) =>
+              setTests(
+                value === REMOVE
+                  ? without(tests, i)
+                  : tests.map((one, j) => (j === i ? ({ ...one, attribute: canonicalAttribute(value) } as Test) : one)),
+              )
+            }
+          >
             {shortAttribute(test.attribute)}
           </Slot>{" "}
           {test.operator === "is" || test.operator === "is not" ? (
             <>
-              <Slot name="comparison" options={[{ value: "is" }, { value: "is not" }]} onChoose={(operator) => setTests(tests.map((one, j) => (j === i ? ({ ...one, operator } as Test) : one)))}>
+              <Slot
+                name="comparison"
+                options={[{ value: "is" }, { value: "is not" }]}
+                onChoose={(operator) =>
+                  setTests(tests.map((one, j) => (j === i ? ({ ...one, operator } as Test) : one)))
+                }
+              >
                 {test.operator}
               </Slot>{" "}
               <Slot
                 name="value"
                 options={valuesOf(test.attribute).map((value) => ({ value }))}
                 accept={() => null}
-                onChoose={(value) => setTests(tests.map((one, j) => (j === i ? ({ ...one, value: { type: "literal", value: literal(value) } } as Test) : one)))}
+                onChoose={(value) =>
+                  setTests(
+                    tests.map((one, j) =>
+                      j === i ? ({ ...one, value: { type: "literal", value: literal(value) } } as Test) : one,
+                    ),
+                  )
+                }
               >
                 {test.value.type === "literal" ? String(test.value.value) : `<${test.value.name}>`}
               </Slot>
             </>
           ) : (
-            <span className="num">{printTest(test).slice(printTest(test).indexOf(shortAttribute(test.attribute)) + shortAttribute(test.attribute).length)}</span>
+            <span className="num">
+              {printTest(test).slice(
+                printTest(test).indexOf(shortAttribute(test.attribute)) + shortAttribute(test.attribute).length,
+              )}
+            </span>
           )}
         </span>
       ))}
@@ -126,7 +192,14 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
           <Slot
             name="another test"
             placeholder="attribute is value"
-            options={names.flatMap(({ name, values }) => values.slice(0, 12).map((value) => ({ value: JSON.stringify([name, value]), label: `${shortAttribute(name)} is ${value}` })))}
+            options={names.flatMap(({ name, values }) =>
+              values
+                .slice(0, 12)
+                .map((value) => ({
+                  value: JSON.stringify([name, value]),
+                  label: `${shortAttribute(name)} is ${value}`,
+                })),
+            )}
             onChoose={(chosen) => {
               const [attribute, value] = JSON.parse(chosen) as [string, string];
               setTests([...tests, { attribute, operator: "is", value: { type: "literal", value: literal(value) } }]);
@@ -140,13 +213,29 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
       {node.by.map((attribute, i) => (
         <span key={attribute}>
           {i > 0 && ", "}
-          <Slot name="grouping" options={[...attributeOptions, { value: REMOVE, label: "take this out" }]} onChoose={(value) => onChange({ ...node, by: value === REMOVE ? without(node.by, i) : [...new Set(node.by.map((one, j) => (j === i ? canonicalAttribute(value) : one)))] })}>
+          <Slot
+            name="grouping"
+            options={[...attributeOptions, { value: REMOVE, label: "take this out" }]}
+            onChoose={(value) =>
+              onChange({
+                ...node,
+                by:
+                  value === REMOVE
+                    ? without(node.by, i)
+                    : [...new Set(node.by.map((one, j) => (j === i ? canonicalAttribute(value) : one)))],
+              })
+            }
+          >
             {shortAttribute(attribute)}
           </Slot>
         </span>
       ))}
       {node.by.length > 0 && " "}
-      <Slot name="another grouping" options={attributeOptions.filter(({ value }) => !node.by.includes(canonicalAttribute(value)))} onChoose={(value) => onChange({ ...node, by: [...node.by, canonicalAttribute(value)] })}>
+      <Slot
+        name="another grouping"
+        options={attributeOptions.filter(({ value }) => !node.by.includes(canonicalAttribute(value)))}
+        onChoose={(value) => onChange({ ...node, by: [...node.by, canonicalAttribute(value)] })}
+      >
         {node.by.length === 0 ? "nothing" : "and…"}
       </Slot>{" "}
       over{" "}

@@ -1,7 +1,12 @@
 import type { MetricEntry } from "@/store/catalogue";
 
 /** The reading that a metric is usually asked first, by its kind. */
-export function usualReading({ name, kind, unit, monotonic }: Pick<MetricEntry, "name" | "kind" | "unit" | "monotonic">): string {
+export function usualReading({
+  name,
+  kind,
+  unit,
+  monotonic,
+}: Pick<MetricEntry, "name" | "kind" | "unit" | "monotonic">): string {
   if (kind === "histogram" || kind === "exponential") return `p95 of ${name} by release`;
   if (kind === "sum" && monotonic) return `rate of ${name} by release`;
   if (kind === "summary") return `mean of ${name} by release`;

@@ -33,10 +33,19 @@ export function FirstRun({ port }: { port: number }) {
   return (
     <div className="mx-auto max-w-3xl pt-6">
       <h1 className="text-[22px] font-bold">Nothing has arrived yet</h1>
-      <p className="mt-1 text-muted">Point a service at this intake. Its releases appear here with the first point, without a reload.</p>
+      <p className="mt-1 text-muted">
+        Point a service at this intake. Its releases appear here with the first point, without a reload.
+      </p>
       <div role="tablist" aria-label="Ways to send" className="mt-4 flex gap-1">
         {WAYS.map(({ language }, i) => (
-          <button key={language} type="button" role="tab" aria-selected={i === chosen} className={`rounded-t-sm border border-b-0 border-base-300 px-3 py-1.5 font-semibold ${i === chosen ? "bg-base-100 text-primary" : "text-muted"}`} onClick={() => setChosen(i)}>
+          <button
+            key={language}
+            type="button"
+            role="tab"
+            aria-selected={i === chosen}
+            className={`rounded-t-sm border border-b-0 border-base-300 px-3 py-1.5 font-semibold ${i === chosen ? "bg-base-100 text-primary" : "text-muted"}`}
+            onClick={() => setChosen(i)}
+          >
             {language}
           </button>
         ))}
@@ -59,11 +68,13 @@ export function FirstRun({ port }: { port: number }) {
       <output className="plate mt-4 flex items-center gap-3 border-l-4 border-l-warning p-3">
         <span aria-hidden="true" className="skeleton-bar h-3 w-3 rounded-full bg-warning" />
         <span>
-          Listening on <span className="num">http://localhost:{port}/v1/metrics</span> for OTLP over HTTP, protobuf or JSON…
+          Listening on <span className="num">http://localhost:{port}/v1/metrics</span> for OTLP over HTTP, protobuf or
+          JSON…
         </span>
       </output>
       <p className="mt-3 text-muted">
-        <span className="num">service.version</span> is what makes a release: without it, points arrive but have no rung of their own. An SDK sends by itself only every 60 s unless told otherwise.
+        <span className="num">service.version</span> is what makes a release: without it, points arrive but have no rung
+        of their own. An SDK sends by itself only every 60 s unless told otherwise.
       </p>
     </div>
   );

@@ -7,6 +7,9 @@ export const dynamic = "force-dynamic";
 /** GET /api/overview: the services there are, and where the intake listens. */
 export function GET(): Promise<Response> {
   return answering(async () =>
-    Response.json({ services: await listServices(database()), intakePort: Number(process.env.TIN_INTAKE_PORT ?? 4318) }),
+    Response.json({
+      services: await listServices(database()),
+      intakePort: Number(process.env.TIN_INTAKE_PORT ?? 4318),
+    }),
   );
 }

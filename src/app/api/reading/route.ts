@@ -11,6 +11,8 @@ export function GET(request: Request): Promise<Response> {
     const query = readingQuery.safeParse(Object.fromEntries(searchParams));
     if (!query.success) return badRequest(query.error);
     const { every, ...rest } = query.data;
-    return outcome(await runJob({ type: "reading", ...rest, every: every ?? null, picks: picksOf(searchParams) }, request.signal));
+    return outcome(
+      await runJob({ type: "reading", ...rest, every: every ?? null, picks: picksOf(searchParams) }, request.signal),
+    );
   });
 }

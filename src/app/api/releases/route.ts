@@ -8,7 +8,11 @@ export const dynamic = "force-dynamic";
 export function GET(request: Request): Promise<Response> {
   return answering(async () => {
     const { searchParams } = new URL(request.url);
-    const releases = await listReleases(database(), searchParams.get("service") ?? "", searchParams.get("environment") ?? "");
+    const releases = await listReleases(
+      database(),
+      searchParams.get("service") ?? "",
+      searchParams.get("environment") ?? "",
+    );
     return Response.json({ releases });
   });
 }

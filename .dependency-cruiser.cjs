@@ -1,0 +1,45 @@
+/** Imports point one way: app, ui → engine → store → core; intake → store → core; demo is only a client. */
+const onlyTo = (from, allowed) => ({
+  name: `${from}-imports`,
+  severity: "error",
+  from: { path: `^src/${from}/`, pathNot: "\\.test\\.tsx?$" },
+  to: { path: "^src/", pathNot: allowed.map((folder) => `^src/${folder}/`) },
+});
+
+module.exports = {
+  forbidden: [
+    { name: "no-cycles", severity: "error", from: {}, to: { circular: true } },
+    onlyTo("core", ["core"]),
+    onlyTo("store", ["store", "core"]),
+    onlyTo("engine", ["engine", "store", "core"]),
+    onlyTo("intake", ["intake", "store", "core"]),
+    {
+      name: "ui-imports",
+      comment: "the interface takes values from core only; of engine and store it knows types",
+      severity: "error",
+      from: { path: "^src/ui/", pathNot: "\\.test\\.tsx?$" },
+      to: { path: "^src/(engine|store|intake|app|demo)/", dependencyTypesNot: ["type-only"] },
+    },
+    { name: "nobody-imports-demo", severity: "error", from: { pathNot: "^src/demo/" }, to: { path: "^src/demo/" } },
+    { name: "nobody-imports-app", severity: "error", from: { pathNot: "^src/app/" }, to: { path: "^src/app/" } },
+    {
+      name: "core-is-pure",
+      severity: "error",
+      from: { path: "^src/core/", pathNot: "(\\.test\\.ts$|/testing/)" },
+      to: { path: "^node:|^(fs|http|net|path)$|node_modules/(react|next|pg|drizzle-orm)/" },
+    },
+    {
+      name: "testing-helpers-stay-in-tests",
+      severity: "error",
+      from: { path: "^src/", pathNot: "(\\.test\\.ts$|/testing/)" },
+      to: { path: "/testing/" },
+    },
+  ],
+  options: {
+    doNotFollow: { path: "node_modules" },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: "tsconfig.json" },
+    enhancedResolveOptions: { extensions: [".ts", ".tsx", ".js", ".mjs"] },
+    parser: "swc",
+  },
+};

@@ -1,0 +1,31 @@
+import { defineConfig } from "@playwright/test";
+
+/** The built application is started by scripts/test.mjs, which says where in the environment. */
+export default defineConfig({
+  testDir: "tests/e2e",
+  testMatch: "*.spec.ts",
+  workers: 1,
+  fullyParallel: false,
+  retries: 0,
+  timeout: 60_000,
+  expect: { timeout: 15_000 },
+  reporter: [["list"]],
+  use: {
+    baseURL: `http://localhost:${process.env.TIN_WEB_PORT}`,
+    viewport: { width: 1280, height: 800 },
+    timezoneId: "Europe/Berlin",
+    trace: "off",
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
+    },
+  },
+});

@@ -1,0 +1,84 @@
+import { emptyPointSet, type Layout } from "../metric/model";
+import { changeBetween } from "./change";
+import { heatOf, ladderOf } from "./ladder";
+import type { SourceSeries } from "./source";
+
+const LAYOUT: Layout = { kind: "explicit", bounds: [0.1, 0.2, 0.4, 0.8] };
+const ORIGIN = 1_764_000_000_000;
+const MINUTE = 60_000;
+const READINGS = { metric: "m", failed: "code >= 500" };
+
+/** A series that gets `counts` in every minute of [from, to) after the origin. */
+function series(release: string, code: number, counts: readonly number[], from: number, to: number): SourceSeries {
+  const set = emptyPointSet(LAYOUT, to - from + 1);
+  set.series.fill(1);
+  set.flags.fill(8 | 16);
+  for (let i = 0; i <= to - from; i++) {
+    set.timeMs[i] = ORIGIN + (from + i) * MINUTE;
+    set.startMs[i] = ORIGIN + from * MINUTE;
+    counts.forEach((count, c) => {
+      set.columns[c][i] = count * i;
+    });
+  }
+  return { attributes: { "service.version": release, code }, parts: [set] };
+}
+
+function ladder() {
+  const identity = {
+    name: "m",
+    kind: "histogram" as const,
+    unit: "s",
+    temporality: "cumulative" as const,
+    monotonic: true,
+  };
+  const all = [
+    series("1.0", 200, [0, 60, 40, 0, 0], 0, 60),
+    series("1.0", 500, [0, 0, 0, 0, 2], 0, 60),
+    series("1.1", 200, [0, 10, 10, 30, 0], 30, 60),
+  ];
+  const source = { metrics: [{ identity, series: all }], earliest: ORIGIN - 60 * MINUTE, warnings: [] };
+  const steps = Float64Array.from({ length: 61 }, (_, i) => ORIGIN + i * MINUTE);
+  return ladderOf(source, steps, READINGS, 5 * MINUTE);
+}
+
+test("each release has its calls, share, percentiles and failures, worked by hand", () => {
+  const [old, fresh] = ladder().rungs;
+  expect(old).toMatchObject({ release: "1.0", calls: 102 * 60, servedFrom: ORIGIN, servedTo: ORIGIN + 60 * MINUTE });
+  expect(old.errors).toBeCloseTo(2 / 102, 12);
+  expect(old.peak).toBeCloseTo(102 / 60, 9);
+  expect(old.recentShare).toBeCloseTo(102 / 152, 12);
+  // 51 % of 102 is the 51st of the 60 in (0.1, 0.2].
+  expect(old.p50!.value).toBeCloseTo(0.1 + 0.1 * (51 / 60), 9);
+  expect(fresh).toMatchObject({ release: "1.1", calls: 50 * 30, servedFrom: ORIGIN + 30 * MINUTE, errors: 0 });
+  expect(fresh.throughput.slice(0, 30)).toEqual(new Array(30).fill(null));
+  expect(fresh.recentRate).toBeCloseTo(50 / 60, 9);
+  expect(fresh.p95).toMatchObject({ low: 0.4, high: 0.8 });
+});
+
+test("heat strips share one rising axis and each adds up to all calls of its release", () => {
+  const { axis, rungs } = ladder();
+  for (let i = 1; i < axis.length; i++) expect(axis[i]).toBeGreaterThan(axis[i - 1]);
+  for (const { heat } of rungs) {
+    expect(heat).toHaveLength(axis.length - 1);
+    expect(heat.reduce((sum, share) => sum + share, 0)).toBeCloseTo(1, 9);
+  }
+  const bin = (value: number) => axis.findIndex((bound) => bound > value) - 1;
+  const between = (heat: readonly number[], low: number, high: number) =>
+    heat.slice(bin(low) + 1, bin(high)).reduce((sum, share) => sum + share, 0);
+  expect(between(rungs[1].heat, 0.4, 0.8)).toBeGreaterThan(0.5);
+  expect(between(rungs[0].heat, 0.4, 0.8)).toBeLessThan(0.01);
+});
+
+test("nothing on the axis where nothing was seen", () => {
+  expect(heatOf([], [1, 2, 4])).toEqual([0, 0]);
+  expect(heatOf([{ low: 1, high: 2, count: 3, logarithmic: false }], [])).toEqual([]);
+});
+
+test("the change against the release before is a plain difference", () => {
+  const [old, fresh] = ladder().rungs;
+  const change = changeBetween(fresh, old);
+  expect(change.p95).toBeCloseTo(fresh.p95!.value / old.p95!.value - 1, 12);
+  expect(change.errors).toBeCloseTo(-2 / 102, 12);
+  expect(change.p95Open).toBe(false);
+  expect(changeBetween(old, old)).toEqual({ p95: 0, p95Open: true, errors: 0 });
+});

@@ -1,0 +1,69 @@
+import { digits, formatValue, formOf } from "./format";
+import { comparable, divideUnits, lenientUnit, multiplyUnits, parseUnit, UnitError, unitCode } from "./unit";
+
+test.each([
+  ["s", 1, { s: 1 }],
+  ["ms", 1e-3, { s: 1 }],
+  ["min", 60, { s: 1 }],
+  ["m", 1, { m: 1 }],
+  ["By", 1, { By: 1 }],
+  ["MiBy", 1024 ** 2, { By: 1 }],
+  ["kbit", 125, { By: 1 }],
+  ["{loan}", 1, { "{loan}": 1 }],
+  ["{loan}/s", 1, { "{loan}": 1, s: -1 }],
+  ["By/s", 1, { By: 1, s: -1 }],
+  ["m/s2", 1, { m: 1, s: -2 }],
+  ["Hz", 1, { s: -1 }],
+  ["%", 0.01, {}],
+  ["1", 1, {}],
+  ["", 1, {}],
+  ["By.s", 1, { By: 1, s: 1 }],
+])("%s is %d of %j", (code, scale, powers) => {
+  const unit = parseUnit(code);
+  expect(unit.scale).toBeCloseTo(scale, 12);
+  expect(unit.powers).toEqual(powers);
+});
+
+test("a code that is not known is refused, or taken as an annotation", () => {
+  expect(() => parseUnit("fortnights")).toThrow(UnitError);
+  expect(lenientUnit("fortnights").powers).toEqual({ "{fortnights}": 1 });
+});
+
+test("codes come back from products and quotients", () => {
+  expect(unitCode(divideUnits(parseUnit("{loan}"), parseUnit("s")))).toBe("{loan}/s");
+  expect(unitCode(multiplyUnits(parseUnit("By/s"), parseUnit("s")))).toBe("By");
+  expect(unitCode(divideUnits(parseUnit("1"), parseUnit("s")))).toBe("/s");
+  for (const code of ["s", "ms", "By", "MiBy", "{loan}", "{loan}/s", "%", "1", "m2"])
+    expect(unitCode(parseUnit(code))).toBe(code);
+});
+
+test("time compares with time, not with bytes, and loans not with credits", () => {
+  expect(comparable(parseUnit("ms"), parseUnit("h"))).toBe(true);
+  expect(comparable(parseUnit("s"), parseUnit("By"))).toBe(false);
+  expect(comparable(parseUnit("{loan}"), parseUnit("{credit}"))).toBe(false);
+});
+
+test.each([
+  [0.4123, "s", false, "412 ms"],
+  [0.000_012, "s", false, "12 µs"],
+  [7200, "s", false, "2 h"],
+  [250, "ms", false, "250 ms"],
+  [5 * 1024 ** 3, "By", false, "5 GiB"],
+  [1536, "By/s", false, "1.5 KiB/s"],
+  [0.0042, "1", true, "0.42 %"],
+  [8.1, "/s", false, "8.1 /s"],
+  [12, "{loan}/s", false, "12 loan/s"],
+  [12_345_678, "{loan}", false, "12.3 M loan"],
+  [1234, "1", false, "1,234"],
+  [0, "s", false, "0 s"],
+  [-0.05, "s", false, "−50 ms"],
+  [null, "s", false, "no data"],
+] as [number | null, string, boolean, string][])("%d %s reads %s", (value, code, share, text) => {
+  expect(formatValue(value, code, share)).toBe(text);
+});
+
+test("digits keep three figures, and say what is no number", () => {
+  expect(["0.000123", "1.23", "123", "98.7"]).toEqual([0.000_123, 1.234, 123.4, 98.71].map(digits));
+  expect(digits(Number.POSITIVE_INFINITY)).toBe("∞");
+  expect(formOf("s", 0.3).factor * 0.3).toBeCloseTo(300, 9);
+});

@@ -1,0 +1,48 @@
+import fc from "fast-check";
+import { ageStroke, strokesOf } from "./colours";
+import { isDimmed } from "./hover";
+import { seriesName, spreadLabels } from "./labels";
+import { valueTicks } from "./ticks";
+
+const series = (labels: Record<string, string | null>) => ({ labels, values: [], total: null });
+
+test("labels keep their distance and their order", () => {
+  fc.assert(
+    fc.property(fc.array(fc.integer({ min: 0, max: 200 }), { minLength: 1, maxLength: 6 }), (wanted) => {
+      const placed = spreadLabels(wanted, 14, 0, 200);
+      const order = wanted.map((y, i) => ({ y, at: placed[i] })).sort((a, b) => a.y - b.y || a.at - b.at);
+      for (let i = 1; i < order.length; i++) expect(order[i].at - order[i - 1].at).toBeGreaterThanOrEqual(14 - 1e-9);
+    }),
+  );
+});
+
+test("axis ticks are round, start at zero and reach the top", () => {
+  fc.assert(
+    fc.property(fc.double({ min: 1e-6, max: 1e9, noNaN: true }), (high) => {
+      const ticks = valueTicks(0, high);
+      expect(ticks[0]).toBe(0);
+      expect(ticks[ticks.length - 1]).toBeGreaterThanOrEqual(high * 0.999);
+      expect(ticks.length).toBeLessThan(9);
+    }),
+  );
+  expect(valueTicks(0, 40)).toEqual([0, 10, 20, 30, 40]);
+  expect(valueTicks(-5, 10)[0]).toBeLessThanOrEqual(-5);
+});
+
+test("releases take their colour by age, others by place", () => {
+  const [old, fresh] = strokesOf([series({ "service.version": "1" }), series({ "service.version": "2" })], ["2", "1"]);
+  expect(fresh).toEqual(ageStroke(0));
+  expect(old).toEqual(ageStroke(1));
+  expect(strokesOf([series({ depot: "a" }), series({ depot: "b" })], []).map(({ colour }) => colour)).toEqual([
+    "var(--series-1)",
+    "var(--series-2)",
+  ]);
+});
+
+test("names and dimming go by label values", () => {
+  expect(seriesName(series({}))).toBe("all");
+  expect(seriesName(series({ depot: "Brindle", release: null }))).toBe("Brindle · none");
+  expect(isDimmed({ depot: "a" }, { depot: "b" })).toBe(true);
+  expect(isDimmed({ depot: "a" }, { depot: "a", release: "1" })).toBe(false);
+  expect(isDimmed({ queue: "x" }, { depot: "a" })).toBe(false);
+});

@@ -1,0 +1,56 @@
+import { expect, test } from "@playwright/test";
+
+const WIDE = `from=${Date.now() - 600_000}&to=${Date.now() + 120_000}`;
+
+test("names are completed while typing", async ({ page }) => {
+  await page.goto(`/scratch?${WIDE}`);
+  await page.getByRole("textbox", { name: "Reading" }).click();
+  await page.keyboard.type("p95 of http.ser", { delay: 20 });
+  await expect(page.getByRole("option", { name: /http\.server\.request\.duration/ })).toBeVisible();
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("where http.ro", { delay: 20 });
+  await expect(page.getByRole("option", { name: /http\.route/ })).toBeVisible();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("textbox", { name: "Reading" })).toContainText(
+    "p95 of http.server.request.duration where http.route",
+  );
+});
+
+test("the slots of the sentence change the reading in place", async ({ page }) => {
+  await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent("rate of pot.fired")}`);
+  await page.getByRole("button", { name: "measure: rate" }).click();
+  await page.getByRole("option", { name: /count/ }).click();
+  await page.getByRole("button", { name: /another grouping/ }).click();
+  await page.getByPlaceholder("Find another grouping").fill("depot");
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: /another test/ }).click();
+  await page.getByPlaceholder("attribute is value").fill("release is 1.1.0");
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/reading=/);
+  await expect(page.getByRole("textbox", { name: "Reading" })).toHaveText(
+    'count of pot.fired where release is "1.1.0" by depot',
+  );
+  const table = page.getByRole("table", { name: "Numbers of the reading by series" });
+  await expect(table.getByRole("row").filter({ hasText: "Brindle" })).toContainText("7 pot");
+  await page.goBack();
+  await expect(page.getByRole("textbox", { name: "Reading" })).toHaveText("count of pot.fired by depot");
+});
+
+test("errors stand in words at their place, with a way out", async ({ page }) => {
+  await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent("rate of pot.fried")}`);
+  await expect(page.getByRole("alert").filter({ hasText: "no metric named pot.fried" })).toContainText(
+    "did you mean pot.fired?",
+  );
+  await expect(page.locator("mark")).toHaveText("pot.fried");
+  await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent("rate of pot.fired were depot is 1")}`);
+  await expect(page.getByRole("alert").filter({ hasText: "not expected here" })).toContainText("did you mean where?");
+});
+
+test("an empty answer says why it is empty", async ({ page }) => {
+  await page.goto(`/scratch?from=1700000000000&to=1700003600000&reading=${encodeURIComponent("rate of pot.fired")}`);
+  await expect(
+    page.getByText(/nothing arrived for pot\.fired in this window; its last point is from 20/),
+  ).toBeVisible();
+  await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent('rate of pot.fired where depot is "Atlantis"')}`);
+  await expect(page.getByText(/no series of it passes the where tests/)).toBeVisible();
+});

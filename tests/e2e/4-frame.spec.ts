@@ -1,0 +1,72 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "@playwright/test";
+
+const from = Date.now() - 600_000;
+const WIDE = `from=${from}&to=${from + 700_000}`;
+
+test("keys go from rung to rung, list themselves, and find things", async ({ page }) => {
+  await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
+  await expect(page.getByRole("row").filter({ hasText: "1.1.0" })).toBeVisible();
+  await page.keyboard.press("1");
+  await expect(page).toHaveURL(/\/scratch\?.*service=kiln/);
+  await page.keyboard.press("2");
+  await expect(page).toHaveURL(/\/releases\?/);
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeHidden();
+  await page.keyboard.press("/");
+  await page.getByPlaceholder("A page, a service, a metric…").fill("quote");
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/reading=p95/);
+});
+
+test("[ and ] go from release to release, and the address keeps it", async ({ page }) => {
+  await page.goto(`/releases?service=kiln&environment=workshop&last=15m`);
+  await expect(page.getByRole("button", { name: "◀ release" })).toBeEnabled();
+  await page.keyboard.press("[");
+  await expect(page).toHaveURL(/from=\d+.*to=\d+|to=\d+.*from=\d+/);
+  await expect(page.getByText("standing still; go live")).toBeVisible();
+  await page.keyboard.press("l");
+  await expect(page.getByText("live, every 5 s")).toBeVisible();
+});
+
+test("the window is dragged on the rail, and its ends move by keyboard", async ({ page }) => {
+  await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
+  const handle = page.getByRole("slider", { name: "Start of the window" });
+  await handle.focus();
+  const before = Number(await handle.getAttribute("aria-valuenow"));
+  await page.keyboard.press("ArrowRight");
+  await expect.poll(async () => Number(await handle.getAttribute("aria-valuenow"))).toBeGreaterThan(before);
+  const box = (await handle.boundingBox())!;
+  const moved = Number(await handle.getAttribute("aria-valuenow"));
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 60, box.y + box.height / 2, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => Number(await handle.getAttribute("aria-valuenow"))).toBeGreaterThan(moved);
+  await expect(page).toHaveURL(new RegExp(`to=${from + 700_000}|to=\\d+`));
+});
+
+for (const scheme of ["light", "dark"] as const) {
+  test(`pages meet the accessibility rules in the ${scheme} theme`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: scheme });
+    for (const path of [
+      `/releases?${WIDE}&service=kiln&environment=workshop`,
+      `/scratch?${WIDE}&reading=${encodeURIComponent("p95 of http.server.request.duration by release")}`,
+    ]) {
+      await page.goto(path);
+      await expect(page.getByRole("row").filter({ hasText: "1.1.0" }).first()).toBeVisible();
+      const { violations } = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa"]).analyze();
+      expect(
+        violations.map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 160)).join(" | ")}`),
+      ).toEqual([]);
+    }
+  });
+}
+
+test("a page tells that the server is away, and recovers by itself", async ({ page }) => {
+  await page.route("**/api/ladder**", (route) => route.abort());
+  await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
+  await expect(page.getByRole("alert").filter({ hasText: "does not answer" }).first()).toBeVisible({ timeout: 20_000 });
+});

@@ -1,0 +1,103 @@
+import { expect, test } from "@playwright/test";
+import pg from "pg";
+import { Batch } from "../../src/core/otlp/batch";
+import { Dictionary } from "../../src/core/otlp/dictionary";
+import { Committer } from "../../src/store/commit";
+import { mergePass, SLOT } from "../../src/store/merge";
+import { read } from "./helpers";
+
+const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
+test.afterAll(() => pool.end());
+
+async function stripsOf(name: string): Promise<{ level: number; strips: number; points: number }[]> {
+  const { rows } = await pool.query(
+    "SELECT level, count(*)::int AS strips, sum(point_count)::int AS points FROM strip JOIN metric ON metric.id = metric_id WHERE name = $1 GROUP BY 1 ORDER BY 1",
+    [name],
+  );
+  return rows;
+}
+
+/** Runs merging until nothing is left to do; another intake may hold the lock for a moment. */
+async function mergeAll(now: number): Promise<void> {
+  for (let calm = 0; calm < 3; ) {
+    calm = (await mergePass(pool, now)) === 0 ? calm + 1 : 0;
+    await new Promise((resolve) => setTimeout(resolve, 60));
+  }
+}
+
+test("merging changes the strips and not the numbers, late and repeated points included", async () => {
+  const committer = new Committer(pool);
+  const dictionary = new Dictionary();
+  const metric = dictionary.metric(
+    { name: "brick.laid", kind: "sum", unit: "{brick}", temporality: "cumulative", monotonic: true },
+    "",
+  );
+  const series = ["a", "b", "c"].map((wall) =>
+    dictionary.series(metric, {
+      resource: { "service.name": "mason", "service.version": "1" },
+      scope: { name: "", version: "" },
+      attributes: { wall },
+    }),
+  );
+  const start = Math.floor((Date.now() - 6 * SLOT) / SLOT) * SLOT;
+  const commit = async (minute: number, value: (wall: number) => number) => {
+    const batch = new Batch(Number.POSITIVE_INFINITY);
+    series.forEach((one, wall) => {
+      batch.number(
+        one,
+        { timeMs: start + minute * 60_000, timeNs: 0, startMs: start - 1000, startNs: 0, flags: 0 },
+        value(wall),
+      );
+    });
+    await committer.commit([batch]);
+  };
+  const level = (minute: number) => (wall: number) => minute * (wall + 1);
+  for (let minute = 0; minute <= 75; minute++) if (minute !== 40) await commit(minute, level(minute));
+
+  const readAll = async () => {
+    const answer = await read("count of brick.laid by wall", start, start + 75 * 60_000, "5m");
+    return answer.series.map(({ labels, values, total }) => ({ labels, values, total }));
+  };
+  const fresh = await readAll();
+  expect(fresh.map(({ total }) => total)).toEqual([75, 150, 225]);
+  expect((await stripsOf("brick.laid"))[0]).toMatchObject({ level: 0, strips: 75 });
+
+  await mergeAll(Date.now());
+  expect(await stripsOf("brick.laid")).toEqual([{ level: 2, strips: 3, points: 225 }]);
+  expect(await readAll()).toEqual(fresh);
+
+  // A late point that changes nothing in sum, and a repeated one with another value: the later arrival counts.
+  await commit(40, level(40));
+  await commit(75, (wall) => 80 * (wall + 1));
+  const mended = await readAll();
+  expect(mended.map(({ total }) => total)).toEqual([80, 160, 240]);
+  await mergeAll(Date.now());
+  expect(await stripsOf("brick.laid")).toEqual([{ level: 2, strips: 3, points: 228 }]);
+  expect(await readAll()).toEqual(mended);
+});
+
+test("many fresh strips of a half hour that is still open are gathered", async () => {
+  const committer = new Committer(pool);
+  const dictionary = new Dictionary();
+  const metric = dictionary.metric(
+    { name: "gravel.heap", kind: "gauge", unit: "kg", temporality: "none", monotonic: false },
+    "",
+  );
+  const one = dictionary.series(metric, {
+    resource: { "service.name": "mason" },
+    scope: { name: "", version: "" },
+    attributes: {},
+  });
+  const slot = Math.floor(Date.now() / SLOT) * SLOT;
+  for (let i = 0; i < 120; i++) {
+    const batch = new Batch(Number.POSITIVE_INFINITY);
+    batch.number(one, { timeMs: slot + i * 1000, timeNs: i, startMs: 0, startNs: 0, flags: 0 }, i / 4);
+    await committer.commit([batch]);
+  }
+  await mergeAll(slot + SLOT / 2);
+  const [gathered, ...rest] = await stripsOf("gravel.heap");
+  expect(rest).toEqual([]);
+  expect(gathered).toMatchObject({ level: 1, points: 120 });
+  const { series } = await read("max of gravel.heap", slot, slot + 120_000, "1m");
+  expect(series[0].values).toEqual([60 / 4, 119 / 4]);
+});

@@ -1,0 +1,127 @@
+import { type ChildProcess, execFile, spawn } from "node:child_process";
+import net from "node:net";
+import { promisify } from "node:util";
+
+/** Where the system under test is, and small tools to reach it. */
+
+export const INTAKE = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT}`;
+export const WEB = `http://127.0.0.1:${process.env.TIN_WEB_PORT}`;
+
+/** Runs the sending program to its end, in a process of its own. */
+export async function sendWithSdk(release: string, encoding: "protobuf" | "json"): Promise<void> {
+  await promisify(execFile)(process.execPath, [".build/sender.js", release, encoding], { env: process.env });
+}
+
+interface ReadingAnswer {
+  unit: string;
+  times: number[];
+  series: {
+    labels: Record<string, string | null>;
+    values: (number | null)[];
+    total: number | null;
+    totalLow?: number | null;
+    totalHigh?: number | null;
+  }[];
+  warnings: { code: string; message: string }[];
+}
+
+/** Asks the API a reading. */
+export async function read(text: string, from: number, to: number, every = ""): Promise<ReadingAnswer> {
+  const query = new URLSearchParams({ text, from: String(from), to: String(to), ...(every ? { every } : {}) });
+  const response = await fetch(`${WEB}/api/reading?${query}`);
+  if (!response.ok) throw new Error(await response.text());
+  return (await response.json()) as ReadingAnswer;
+}
+
+/** One number point of a delta counter as OTLP/JSON. */
+export function countOf(
+  service: string,
+  name: string,
+  value: number,
+  ms: number,
+  attributes: Record<string, string> = {},
+): object {
+  const list = (all: Record<string, string>) =>
+    Object.entries(all).map(([key, stringValue]) => ({ key, value: { stringValue } }));
+  const nanos = `${ms}000000`;
+  return {
+    resourceMetrics: [
+      {
+        resource: { attributes: list({ "service.name": service, "service.version": "1" }) },
+        scopeMetrics: [
+          {
+            metrics: [
+              {
+                name,
+                unit: "{item}",
+                sum: {
+                  aggregationTemporality: 1,
+                  isMonotonic: true,
+                  dataPoints: [
+                    {
+                      asInt: String(value),
+                      timeUnixNano: nanos,
+                      startTimeUnixNano: `${ms - 1}000000`,
+                      attributes: list(attributes),
+                    },
+                  ],
+                },
+              },
+            ],
+          },
+        ],
+      },
+    ],
+  };
+}
+
+/** Sends OTLP/JSON. @returns the status; 0 where nobody answered */
+export async function post(body: object, base = INTAKE): Promise<number> {
+  try {
+    const response = await fetch(`${base}/v1/metrics`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+    });
+    await response.arrayBuffer();
+    return response.status;
+  } catch {
+    return 0;
+  }
+}
+
+export function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = net.createServer();
+    probe.once("error", reject);
+    probe.listen(0, "127.0.0.1", () => {
+      const { port } = probe.address() as net.AddressInfo;
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+/** Starts another intake on the same database and waits until it answers. */
+export async function startIntake(port: number): Promise<ChildProcess> {
+  const child = spawn(process.execPath, [".build/intake.js"], {
+    env: { ...process.env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
+    stdio: "ignore",
+  });
+  for (let tries = 0; tries < 200; tries++) {
+    const up = await fetch(`http://127.0.0.1:${port}/health`).then(
+      ({ ok }) => ok,
+      () => false,
+    );
+    if (up) return child;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  throw new Error("the intake did not start");
+}
+
+/** Ends a process at once, without a chance to tidy up, and waits until it is gone. */
+export function killHard(child: ChildProcess): Promise<void> {
+  return new Promise((resolve) => {
+    child.once("exit", () => resolve());
+    child.kill("SIGKILL");
+  });
+}
