@@ -13,13 +13,7 @@ module.exports = {
     onlyTo("store", ["store", "core"]),
     onlyTo("engine", ["engine", "store", "core"]),
     onlyTo("intake", ["intake", "store", "core"]),
-    {
-      name: "ui-imports",
-      comment: "the interface takes values from core only; of engine and store it knows types",
-      severity: "error",
-      from: { path: "^src/ui/", pathNot: "\\.test\\.tsx?$" },
-      to: { path: "^src/(engine|store|intake|app|demo)/", dependencyTypesNot: ["type-only"] },
-    },
+    onlyTo("ui", ["ui", "core"]),
     { name: "nobody-imports-demo", severity: "error", from: { pathNot: "^src/demo/" }, to: { path: "^src/demo/" } },
     { name: "nobody-imports-app", severity: "error", from: { pathNot: "^src/app/" }, to: { path: "^src/app/" } },
     {
@@ -40,6 +34,5 @@ module.exports = {
     tsPreCompilationDeps: true,
     tsConfig: { fileName: "tsconfig.json" },
     enhancedResolveOptions: { extensions: [".ts", ".tsx", ".js", ".mjs"] },
-    parser: "swc",
   },
 };

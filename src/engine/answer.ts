@@ -1,4 +1,5 @@
 import type pg from "pg";
+import type { LadderAnswer, RailAnswer } from "@/core/api/answers";
 import { evaluate } from "@/core/reading/evaluate";
 import { ladderOf } from "@/core/reading/ladder";
 import { evaluateMeasure } from "@/core/reading/measure";
@@ -7,7 +8,7 @@ import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
-import type { Answers, Job, LadderAnswer, RailAnswer } from "./jobs";
+import type { Answers, Job } from "./jobs";
 import { Loader } from "./load";
 import type { SeriesCache } from "./seriesCache";
 

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import type { Ladder } from "@/core/reading/ladder";
+import type { LadderAnswer, Problem, RailAnswer } from "@/core/api/answers";
 import type { ReadingResult } from "@/core/reading/result";
 
 /** What the engine can be asked, and what it answers. Everything here crosses a thread boundary as plain data. */
@@ -35,44 +35,10 @@ export const railJob = z.object({
 
 export type Job = z.infer<typeof readingJob> | z.infer<typeof ladderJob> | z.infer<typeof railJob>;
 
-export interface LadderAnswer extends Ladder {
-  service: string;
-  environment: string;
-  /** The histogram of calls that the ladder is read from; null where the service has none. */
-  metric: string | null;
-  /** All histograms that it could be read from. */
-  metrics: string[];
-  unit: string;
-  failed: string;
-  from: number;
-  to: number;
-  every: number;
-  /** When each release was first and last heard at all. */
-  heard: { release: string; firstAt: number; lastAt: number }[];
-}
-
-export interface RailAnswer {
-  from: number;
-  to: number;
-  times: number[];
-  /** Calls per second of the service, or null where nothing arrived. */
-  traffic: (number | null)[];
-  marks: { release: string; at: number }[];
-}
-
 export interface Answers {
   reading: ReadingResult;
   ladder: LadderAnswer;
   rail: RailAnswer;
-}
-
-/** A problem that the asker can do something about. */
-export interface Problem {
-  title: string;
-  detail: string;
-  position?: number;
-  length?: number;
-  hint?: string;
 }
 
 export type Outcome<T> = { ok: true; value: T } | { ok: false; problem: Problem };

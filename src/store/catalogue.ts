@@ -1,17 +1,10 @@
 import { and, eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
+import type { AttributeEntry, MetricEntry, ReleaseEntry, ServiceEntry } from "@/core/api/answers";
 import { metric, release, resource, series } from "./schema";
 
 /** Look-ups in the registry: which services, releases, metrics, attributes and values there are. */
-
-export interface ServiceEntry {
-  service: string;
-  environment: string;
-  /** When its newest release was first heard, Unix ms. */
-  newestAt: number;
-  lastAt: number;
-}
 
 /** Every service with its environments, the one with the newest release first. */
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
@@ -28,15 +21,6 @@ export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
     .orderBy(sql`${newest} DESC`, release.service, release.environment)
     .limit(1000);
   return rows.map((row) => ({ ...row, newestAt: Number(row.newestAt), lastAt: Number(row.lastAt) }));
-}
-
-export interface MetricEntry {
-  name: string;
-  kind: string;
-  unit: string;
-  temporality: string;
-  monotonic: boolean;
-  description: string;
 }
 
 /** Every metric, by name. */
@@ -59,7 +43,7 @@ const MOST_VALUES = 100;
 const MOST_SERIES = 20_000;
 
 /** The attributes of a metric's series, of points and resources, each with values (the first 100). */
-export async function listAttributes(pool: pg.Pool, name: string): Promise<{ name: string; values: string[] }[]> {
+export async function listAttributes(pool: pg.Pool, name: string): Promise<AttributeEntry[]> {
   const rows = await drizzle(pool)
     .select({ own: series.attributes, shared: resource.attributes })
     .from(series)
@@ -82,12 +66,6 @@ export async function listAttributes(pool: pg.Pool, name: string): Promise<{ nam
   return [...found]
     .map(([key, values]) => ({ name: key, values: [...values].sort() }))
     .sort((a, b) => (a.name < b.name ? -1 : 1));
-}
-
-export interface ReleaseEntry {
-  release: string;
-  firstAt: number;
-  lastAt: number;
 }
 
 /** The releases of a service in an environment, newest first. */

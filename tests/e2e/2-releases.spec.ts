@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { read, sendWithSdk } from "./helpers";
+import { isKnown, read, sendWithSdk } from "./helpers";
 
 /**
  * What tests/e2e/sender.ts sends, worked out by hand.
@@ -13,9 +13,12 @@ let from = 0;
 let to = 0;
 
 test.beforeAll(async () => {
-  from = Math.floor(Date.now() / 1000) * 1000 - 300_000;
-  await sendWithSdk("1.0.0", "protobuf");
-  await sendWithSdk("1.1.0", "json");
+  from = Math.floor(Date.now() / 1000) * 1000 - 600_000;
+  // After a failure the runner comes here again in another process; what was sent stays sent.
+  if (!(await isKnown("kiln"))) {
+    await sendWithSdk("1.0.0", "protobuf");
+    await sendWithSdk("1.1.0", "json");
+  }
   to = Math.ceil(Date.now() / 1000) * 1000 + 30_000;
 });
 

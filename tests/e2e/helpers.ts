@@ -33,6 +33,12 @@ export async function read(text: string, from: number, to: number, every = ""): 
   return (await response.json()) as ReadingAnswer;
 }
 
+/** Whether a service was ever heard. */
+export async function isKnown(service: string): Promise<boolean> {
+  const { services } = (await (await fetch(`${WEB}/api/overview`)).json()) as { services: { service: string }[] };
+  return services.some((one) => one.service === service);
+}
+
 /** One number point of a delta counter as OTLP/JSON. */
 export function countOf(
   service: string,

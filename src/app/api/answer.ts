@@ -1,5 +1,6 @@
 import type { z } from "zod";
-import type { Outcome, Problem } from "@/engine/jobs";
+import type { Problem } from "@/core/api/answers";
+import type { Outcome } from "@/engine/jobs";
 
 /** Answers of the API: plain JSON, or a problem (RFC 9457). */
 

@@ -41,15 +41,14 @@ const PASS: Predicate = () => true;
 
 function testPredicate(test: Test, picks: Picks): Predicate {
   const { attribute } = test;
-  const valueOf = (attributes: Attributes) =>
-    Object.hasOwn(attributes, attribute) ? attributes[attribute] : undefined;
+  const held = (attributes: Attributes) => (Object.hasOwn(attributes, attribute) ? attributes[attribute] : undefined);
   switch (test.operator) {
     case "is":
     case "is not": {
       const wanted = chosen(test.value, picks);
       if (!wanted) return PASS;
       const negated = test.operator === "is not";
-      return (attributes) => wanted.some((literal) => equals(valueOf(attributes), literal)) !== negated;
+      return (attributes) => wanted.some((literal) => equals(held(attributes), literal)) !== negated;
     }
     case "is one of":
     case "is not one of": {
@@ -57,19 +56,19 @@ function testPredicate(test: Test, picks: Picks): Predicate {
       if (lists.includes(null)) return PASS;
       const wanted = lists.flatMap((list) => list ?? []);
       const negated = test.operator === "is not one of";
-      return (attributes) => wanted.some((literal) => equals(valueOf(attributes), literal)) !== negated;
+      return (attributes) => wanted.some((literal) => equals(held(attributes), literal)) !== negated;
     }
     case "is there":
-      return (attributes) => valueOf(attributes) !== undefined;
+      return (attributes) => held(attributes) !== undefined;
     case "is missing":
-      return (attributes) => valueOf(attributes) === undefined;
+      return (attributes) => held(attributes) === undefined;
     case "<":
     case "<=":
     case ">":
     case ">=": {
       const { operator, number } = test;
       return (attributes) => {
-        const value = valueOf(attributes);
+        const value = held(attributes);
         const numeric =
           typeof value === "number" ? value : typeof value === "string" && value !== "" ? Number(value) : Number.NaN;
         if (operator === "<") return numeric < number;
@@ -82,7 +81,7 @@ function testPredicate(test: Test, picks: Picks): Predicate {
       if (!wanted) return PASS;
       const tests = wanted.map((literal) => textTest(test.operator, String(literal)));
       return (attributes) => {
-        const value = valueOf(attributes);
+        const value = held(attributes);
         const passes = value !== undefined && tests.some((one) => one(asText(value)));
         return passes !== test.negated;
       };

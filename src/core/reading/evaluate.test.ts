@@ -151,6 +151,13 @@ describe("increases, worked by hand: steps of 60 s in (0, 240]", () => {
     ],
     ["a first point counts from its start", "cumulative", [{ t: 60, start: 0, value: 3 }], [3, null, null, null], 3],
     [
+      "a first point written in the moment of its start counts in that moment",
+      "cumulative",
+      [{ t: 60, start: 60, value: 3 }],
+      [3, null, null, null],
+      3,
+    ],
+    [
       "a first point without a start is only a base",
       "cumulative",
       [
@@ -223,7 +230,7 @@ function bruteIncreases(
   const sorted = [...points].sort((a, b) => a.t - b.t);
   return sorted.flatMap((point, i) => {
     const before = sorted[i - 1];
-    const hasStart = point.start !== null && point.start < point.t;
+    const hasStart = point.start !== null && point.start <= point.t;
     if (temporality === "delta") {
       return [{ from: hasStart ? point.start! : before ? before.t : point.t, to: point.t, value: point.value }];
     }
@@ -268,7 +275,7 @@ const pointList = fc
   )
   .map((points) =>
     points
-      .map((point) => ({ ...point, start: point.start !== null && point.start >= point.t ? null : point.start }))
+      .map((point) => ({ ...point, start: point.start !== null && point.start > point.t ? null : point.start }))
       .sort((a, b) => a.t - b.t),
   );
 
@@ -446,9 +453,9 @@ describe("histograms", () => {
     );
     const result = read("count of m", source, 0, 600, 60);
     expect(result.series[0].total).toBeCloseTo(200, 9);
-    result.series[0].values.forEach((count, i) =>
-      expect(count).toBeCloseTo(observed.filter(([t]) => t > i * 60 && t <= (i + 1) * 60).length, 9),
-    );
+    result.series[0].values.forEach((count, i) => {
+      expect(count).toBeCloseTo(observed.filter(([t]) => t > i * 60 && t <= (i + 1) * 60).length, 9);
+    });
     const p50 = read("p50 of m", source, 0, 600, 600).series[0];
     const sorted = observed.map(([, value]) => value).sort((a, b) => a - b);
     expect(p50.totalLow).toBeLessThanOrEqual(sorted[99]);

@@ -93,7 +93,7 @@ export function increasesOf(
   for (let i = 0; i < count; i++) {
     if (flags[i] & FLAG.noRecordedValue || !Number.isFinite(level[i])) continue;
     const start = startMs[i] === 0 && startNs[i] === 0 ? Number.NaN : startMs[i] + startNs[i] / 1e6;
-    const hasStart = start < to[i];
+    const hasStart = start <= to[i];
     base[i] = last;
     if (temporality === "delta") {
       from[i] = hasStart ? start : last >= 0 ? to[last] : to[i];

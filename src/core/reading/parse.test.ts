@@ -116,7 +116,7 @@ const condition: fc.Arbitrary<Condition> = fc.letrec<{ any: Condition }>((tie) =
   ),
 })).any;
 const place = { from: 0, to: 0 };
-const measureNode: fc.Arbitrary<Expression> = fc.record({
+const measureNode = fc.record<MeasureNode>({
   type: fc.constant("measure" as const),
   how: fc.oneof(
     fc.constantFrom(...PLAIN_HOWS).map((type) => ({ type })),

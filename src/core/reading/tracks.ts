@@ -53,7 +53,7 @@ function bridge(before: PointSet, next: PointSet, earliest: number): Track {
     const before = timesOf(last)[0];
     const start = first.startMs[0] + first.startNs[0] / 1e6;
     increases.rule[0] = WHOLE;
-    increases.from[0] = start >= before && start < increases.to[0] ? start : before;
+    increases.from[0] = start >= before && start <= increases.to[0] ? start : before;
   } else increases.rule[0] = SKIP;
   return { set: first, increases };
 }

@@ -96,7 +96,6 @@ function EndNames({
   return (
     <g>
       {drawn.map(({ name, stroke, series, key }, i) => (
-        // biome-ignore lint/a11y/noStaticElementInteractions: pointing only repeats what the table shows
         <text
           key={key}
           x={plot.x + plot.width + 7}

@@ -32,11 +32,6 @@ export function moment(time: number): string {
   return `${day(time)} ${clock(time, true)}`;
 }
 
-/** How long ago, in words: "52 min ago", "3 days ago". */
-export function ago(time: number, now: number): string {
-  return `${duration(now - time)} ago`;
-}
-
 /** A length of time in one or two words: "52 min", "5 h", "3 days". */
 export function duration(ms: number): string {
   const minutes = Math.round(ms / 60_000);

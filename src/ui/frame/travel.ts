@@ -13,18 +13,17 @@ export interface Travel {
 }
 
 export function useTravel(): Travel {
-  const { chooseWindow } = usePlace();
+  const { choice, mark: visited, chooseWindow } = usePlace();
   const span = useSpan();
   const marks = useMarks();
-  // A window that a jump made has its release at a quarter: that is where the next jump starts from.
-  const current = span ? span.from + (span.to - span.from) / 4 : 0;
-  const slack = span ? (span.to - span.from) / 200 : 0;
-  const before = span ? neighbourMark(marks, current - slack, -1) : null;
-  const after = span ? neighbourMark(marks, current + slack, 1) : null;
+  // From a live window the way goes back from now, from a fixed one from its middle.
+  const current = visited ?? (span ? (choice.type === "last" ? span.to : (span.from + span.to) / 2) : 0);
+  const before = span ? neighbourMark(marks, current, -1) : null;
+  const after = span ? neighbourMark(marks, current, 1) : null;
   const go = useCallback(
     (direction: -1 | 1) => {
       const mark = direction === -1 ? before : after;
-      if (mark && span) chooseWindow(aroundMark(mark.at, span.to - span.from, Date.now()));
+      if (mark && span) chooseWindow(aroundMark(mark.at, span.to - span.from, Date.now()), mark.at);
     },
     [before, after, span, chooseWindow],
   );

@@ -82,7 +82,6 @@ export function HeatStrip({
       <rect width={HEAT_WIDTH} height={STRIP} y={3} fill="var(--color-base-200)" />
       {heat.map((share, i) => (
         <rect
-          // biome-ignore lint/suspicious/noArrayIndexKey: bins stand in their order
           key={i}
           x={i * width}
           y={3}

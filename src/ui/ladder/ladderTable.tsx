@@ -1,10 +1,10 @@
 "use client";
 
+import type { LadderAnswer } from "@/core/api/answers";
 import type { Bounded } from "@/core/histogram/quantile";
 import { type Change, changeBetween } from "@/core/reading/change";
 import type { Rung } from "@/core/reading/ladder";
 import { digits, formatValue } from "@/core/unit/format";
-import type { LadderAnswer } from "@/engine/jobs";
 import { ageStroke } from "../chart/colours";
 import { duration, moment } from "../frame/times";
 import { axisTicks, HEAT_WIDTH, HeatStrip } from "./heatStrip";

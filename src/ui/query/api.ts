@@ -1,4 +1,4 @@
-import type { Problem } from "@/engine/jobs";
+import type { Problem } from "@/core/api/answers";
 
 /** A problem that the API told, as an error. */
 export class ApiProblem extends Error {

@@ -14,6 +14,8 @@ const parsers = {
   last: parseAsString,
   from: parseAsInteger,
   to: parseAsInteger,
+  /** The release that a jump went to, by when it was first heard. */
+  mark: parseAsInteger,
   service: parseAsString,
   environment: parseAsString,
 };
@@ -27,7 +29,9 @@ export interface Place {
   choice: WindowChoice;
   service: string | null;
   environment: string | null;
-  chooseWindow: (choice: WindowChoice) => void;
+  /** The moment of the release that the window was put around, if it was. */
+  mark: number | null;
+  chooseWindow: (choice: WindowChoice, mark?: number) => void;
   chooseService: (service: string, environment: string) => void;
 }
 
@@ -41,11 +45,11 @@ export function usePlace(): Place {
     [state.from, state.to, state.last],
   );
   const chooseWindow = useCallback(
-    (next: WindowChoice) => {
+    (next: WindowChoice, mark?: number) => {
       void setState(
         next.type === "last"
-          ? { last: printLast(next.length), from: null, to: null }
-          : { last: null, from: next.from, to: next.to },
+          ? { last: printLast(next.length), from: null, to: null, mark: null }
+          : { last: null, from: next.from, to: next.to, mark: mark ?? null },
       );
     },
     [setState],
@@ -56,7 +60,14 @@ export function usePlace(): Place {
     },
     [setState],
   );
-  return { choice, service: state.service, environment: state.environment, chooseWindow, chooseService };
+  return {
+    choice,
+    service: state.service,
+    environment: state.environment,
+    mark: state.mark,
+    chooseWindow,
+    chooseService,
+  };
 }
 
 /** Now, to the refresh interval; 0 until the page runs in the browser. */

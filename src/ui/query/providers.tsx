@@ -14,6 +14,8 @@ export function Providers({ children }: { children: ReactNode }) {
         defaultOptions: {
           queries: {
             refetchOnWindowFocus: false,
+            // What failed is asked again, so that a page recovers when the server does.
+            refetchInterval: ({ state }) => (state.status === "error" ? 4000 : false),
             retry: (count, error) =>
               count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
           },

@@ -1,10 +1,16 @@
 "use client";
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import type {
+  AttributeEntry,
+  LadderAnswer,
+  MetricEntry,
+  RailAnswer,
+  ReleaseEntry,
+  ServiceEntry,
+} from "@/core/api/answers";
 import type { ReadingResult } from "@/core/reading/result";
 import { railSpan, type Span } from "@/core/window/window";
-import type { LadderAnswer, RailAnswer } from "@/engine/jobs";
-import type { MetricEntry, ReleaseEntry, ServiceEntry } from "@/store/catalogue";
 import { fetchJson } from "./api";
 import { useNow, usePlace, useZone } from "./place";
 
@@ -101,11 +107,6 @@ export function useMetrics() {
       fetchJson<{ metrics: MetricEntry[] }>("/api/catalogue", {}, signal).then(({ metrics }) => metrics),
     staleTime: 20_000,
   });
-}
-
-export interface AttributeEntry {
-  name: string;
-  values: string[];
 }
 
 export function useAttributes(metric: string) {

@@ -1,6 +1,7 @@
 "use client";
 
 import {
+  acceptCompletion,
   autocompletion,
   type Completion,
   type CompletionContext,
@@ -12,12 +13,11 @@ import { EditorState, Prec } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import CodeMirror, { type ReactCodeMirrorRef } from "@uiw/react-codemirror";
 import { useEffect, useMemo, useRef } from "react";
+import type { AttributeEntry, MetricEntry } from "@/core/api/answers";
 import { lex } from "@/core/reading/lex";
 import { parseReading } from "@/core/reading/parse";
 import { ReadingError, shortAttribute } from "@/core/reading/tree";
-import type { MetricEntry } from "@/store/catalogue";
 import { fetchJson } from "../query/api";
-import type { AttributeEntry } from "../query/use";
 
 const HOWS: Completion[] = [
   "rate",
@@ -228,18 +228,14 @@ export function ReadingEditor({
             ]
           : change,
       ),
-      autocompletion({ override: [completer(metrics)], activateOnTyping: true, icons: false }),
+      autocompletion({ override: [completer(metrics)], activateOnTyping: true, icons: false, interactionDelay: 0 }),
       keymap.of(completionKeymap),
       Prec.high(
         keymap.of([
           {
             key: "Enter",
             run: (view) => {
-              if (
-                view.dom.querySelector(".cm-tooltip-autocomplete") &&
-                view.dom.querySelector("li[aria-selected=true]")
-              )
-                return false;
+              if (acceptCompletion(view)) return true;
               ask.current(view.state.doc.toString());
               return true;
             },

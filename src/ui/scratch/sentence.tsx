@@ -193,12 +193,10 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
             name="another test"
             placeholder="attribute is value"
             options={names.flatMap(({ name, values }) =>
-              values
-                .slice(0, 12)
-                .map((value) => ({
-                  value: JSON.stringify([name, value]),
-                  label: `${shortAttribute(name)} is ${value}`,
-                })),
+              values.slice(0, 12).map((value) => ({
+                value: JSON.stringify([name, value]),
+                label: `${shortAttribute(name)} is ${value}`,
+              })),
             )}
             onChoose={(chosen) => {
               const [attribute, value] = JSON.parse(chosen) as [string, string];

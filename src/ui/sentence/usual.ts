@@ -1,4 +1,4 @@
-import type { MetricEntry } from "@/store/catalogue";
+import type { MetricEntry } from "@/core/api/answers";
 
 /** The reading that a metric is usually asked first, by its kind. */
 export function usualReading({
