@@ -65,11 +65,18 @@ export class Committer {
   /** The releases in the batches whose span of being heard has to be widened. */
   private heard(batches: readonly Batch[]): Heard[] {
     const spans = new Map<KnownSeries["identity"]["resource"], { first: number; last: number }>();
+    let before: KnownSeries["identity"]["resource"] | null = null;
+    let span: { first: number; last: number } | undefined;
     for (const batch of batches) {
       batch.eachTime((series, time) => {
-        const span = spans.get(series.identity.resource);
-        if (!span) spans.set(series.identity.resource, { first: time, last: time });
-        else {
+        const { resource } = series.identity;
+        // Points of one resource come in runs.
+        if (resource !== before) span = spans.get(resource);
+        before = resource;
+        if (!span) {
+          span = { first: time, last: time };
+          spans.set(resource, span);
+        } else {
           if (time < span.first) span.first = time;
           if (time > span.last) span.last = time;
         }

@@ -1,6 +1,7 @@
 import { type Attributes, emptyPointSet, FLAG, type Layout, type PointSet } from "../metric/model";
 import type { KnownMetric, KnownSeries } from "./dictionary";
 import { LIMITS } from "./limits";
+import { Numbers } from "./numbers";
 
 /** A measurement kept beside a point (OpenTelemetry metrics data model, "Exemplars"). */
 export interface Exemplar {
@@ -25,7 +26,7 @@ export interface PointHead {
 /** The buckets of one sign as they come in. */
 export interface IncomingBuckets {
   offset: number;
-  counts: number[];
+  counts: Numbers;
 }
 
 export interface IncomingHistogram {
@@ -38,8 +39,9 @@ export interface IncomingHistogram {
 /** Points of one metric and one layout in the making: heads by column, values row by row. */
 class Group {
   readonly series: KnownSeries[] = [];
-  readonly heads: number[] = [];
-  readonly values: number[] = [];
+  /** Time, its nanoseconds, start, its nanoseconds, flags of each point. */
+  readonly heads = new Numbers(5 * 64);
+  readonly values = new Numbers(256);
 
   constructor(
     readonly metric: KnownMetric,
@@ -48,12 +50,22 @@ class Group {
 
   head(series: KnownSeries, head: PointHead): void {
     this.series.push(series);
-    this.heads.push(head.timeMs, head.timeNs, head.startMs, head.startNs, head.flags);
+    const { heads } = this;
+    heads.reserve(5);
+    const { data, size } = heads;
+    data[size] = head.timeMs;
+    data[size + 1] = head.timeNs;
+    data[size + 2] = head.startMs;
+    data[size + 3] = head.startNs;
+    data[size + 4] = head.flags;
+    heads.size = size + 5;
   }
 
   /** Columns with the series' ids of now. */
   pointSet(): PointSet {
-    const { series, heads, values } = this;
+    const { series } = this;
+    const heads = this.heads.data;
+    const values = this.values.data;
     const set = emptyPointSet(this.layout, series.length);
     const width = set.columns.length;
     for (let i = 0; i < series.length; i++) {
@@ -71,26 +83,13 @@ class Group {
   }
 }
 
-function sameNumbers(a: readonly number[], b: readonly number[]): boolean {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
-  return true;
-}
-
-function push(values: number[], more: readonly number[]): void {
-  for (let i = 0; i < more.length; i++) values.push(more[i]);
-}
-
-/** Without the empty buckets at both ends: the same histogram, in one form. */
-function trimmed({ offset, counts }: IncomingBuckets): IncomingBuckets {
+/** Where the buckets begin and end that are not empty: the same histogram, in one form. */
+function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to: number } {
   let from = 0;
-  let to = counts.length;
-  while (from < to && counts[from] === 0) from++;
-  while (to > from && counts[to - 1] === 0) to--;
-  if (from === to) return { offset: 0, counts: [] };
-  return from === 0 && to === counts.length
-    ? { offset, counts }
-    : { offset: offset + from, counts: counts.slice(from, to) };
+  let to = size;
+  while (from < to && data[from] === 0) from++;
+  while (to > from && data[to - 1] === 0) to--;
+  return { from, to };
 }
 
 /** The points of one or more requests on their way to the store, with what was refused and why. */
@@ -151,19 +150,25 @@ export class Batch {
     this.points++;
   }
 
-  explicit(series: KnownSeries, head: PointHead, point: IncomingHistogram, bounds: number[], counts: number[]): void {
+  explicit(series: KnownSeries, head: PointHead, point: IncomingHistogram, bounds: Numbers, counts: Numbers): void {
     if (!this.headIsFine(series, head)) return;
     const problem = explicitProblem(point, bounds, counts);
     if (problem) return this.reject(series.metric.identity.name, problem);
     const group = this.group(
       series.metric,
-      (layout) => layout.kind === "explicit" && sameNumbers(layout.bounds, bounds),
-      () => ({ kind: "explicit", bounds: bounds.slice() }),
+      (layout) => layout.kind === "explicit" && bounds.equals(layout.bounds),
+      () => ({ kind: "explicit", bounds: bounds.toArray() }),
     );
     group.head(series, head);
-    if (counts.length === 0) group.values.push(point.count);
-    else push(group.values, counts);
-    group.values.push(point.min, point.max, point.sum);
+    if (counts.size === 0) group.values.push(point.count);
+    else group.values.append(counts, 0, counts.size);
+    this.measured(group, point);
+  }
+
+  private measured({ values }: Group, point: IncomingHistogram): void {
+    values.push(point.min);
+    values.push(point.max);
+    values.push(point.sum);
     this.points++;
   }
 
@@ -171,58 +176,53 @@ export class Batch {
     series: KnownSeries,
     head: PointHead,
     point: IncomingHistogram & { scale: number; zeroCount: number; zeroThreshold: number },
-    positiveBuckets: IncomingBuckets,
-    negativeBuckets: IncomingBuckets,
+    positive: IncomingBuckets,
+    negative: IncomingBuckets,
   ): void {
     if (!this.headIsFine(series, head)) return;
-    const problem = exponentialProblem(point, positiveBuckets, negativeBuckets);
+    const problem = exponentialProblem(point, positive, negative);
     if (problem) return this.reject(series.metric.identity.name, problem);
-    const positive = trimmed(positiveBuckets);
-    const negative = trimmed(negativeBuckets);
     const { scale, zeroThreshold } = point;
+    const p = filled(positive);
+    const n = filled(negative);
+    const pFrom = p.to > p.from ? positive.offset + p.from : 0;
+    const nFrom = n.to > n.from ? negative.offset + n.from : 0;
     const group = this.group(
       series.metric,
       (layout) =>
         layout.kind === "exponential" &&
         layout.scale === scale &&
         layout.zeroThreshold === zeroThreshold &&
-        layout.positive.from === positive.offset &&
-        layout.positive.width === positive.counts.length &&
-        layout.negative.from === negative.offset &&
-        layout.negative.width === negative.counts.length,
+        layout.positive.from === pFrom &&
+        layout.positive.width === p.to - p.from &&
+        layout.negative.from === nFrom &&
+        layout.negative.width === n.to - n.from,
       () => ({
         kind: "exponential",
         scale,
         zeroThreshold,
-        negative: { from: negative.offset, width: negative.counts.length },
-        positive: { from: positive.offset, width: positive.counts.length },
+        negative: { from: nFrom, width: n.to - n.from },
+        positive: { from: pFrom, width: p.to - p.from },
       }),
     );
     group.head(series, head);
     group.values.push(point.zeroCount);
-    push(group.values, negative.counts);
-    push(group.values, positive.counts);
-    group.values.push(point.min, point.max, point.sum);
-    this.points++;
+    group.values.append(negative.counts, n.from, n.to);
+    group.values.append(positive.counts, p.from, p.to);
+    this.measured(group, point);
   }
 
-  summary(
-    series: KnownSeries,
-    head: PointHead,
-    count: number,
-    sum: number,
-    quantiles: number[],
-    values: number[],
-  ): void {
+  summary(series: KnownSeries, head: PointHead, count: number, sum: number, quantiles: Numbers, values: Numbers): void {
     if (!this.headIsFine(series, head)) return;
     const group = this.group(
       series.metric,
-      (layout) => layout.kind === "summary" && sameNumbers(layout.quantiles, quantiles),
-      () => ({ kind: "summary", quantiles: quantiles.slice() }),
+      (layout) => layout.kind === "summary" && quantiles.equals(layout.quantiles),
+      () => ({ kind: "summary", quantiles: quantiles.toArray() }),
     );
     group.head(series, head);
-    push(group.values, values);
-    group.values.push(count, sum);
+    group.values.append(values, 0, values.size);
+    group.values.push(count);
+    group.values.push(sum);
     this.points++;
   }
 
@@ -234,7 +234,8 @@ export class Batch {
   /** Calls `visit` with the series and time (Unix ms) of every point. */
   eachTime(visit: (series: KnownSeries, time: number) => void): void {
     for (const groups of this.groups.values()) {
-      for (const { series, heads } of groups) for (let i = 0; i < series.length; i++) visit(series[i], heads[i * 5]);
+      for (const { series, heads } of groups)
+        for (let i = 0; i < series.length; i++) visit(series[i], heads.data[i * 5]);
     }
   }
 
@@ -247,22 +248,17 @@ export class Batch {
 const isNumber = (layout: Layout) => layout.kind === "number";
 const numberLayout = (): Layout => ({ kind: "number" });
 
-function total(counts: readonly number[]): number {
-  let sum = 0;
-  for (let i = 0; i < counts.length; i++) sum += counts[i];
-  return sum;
-}
-
 /** OpenTelemetry metrics data model, "Histogram": counts are one longer than bounds and add up to the count. */
-function explicitProblem(point: IncomingHistogram, bounds: number[], counts: number[]): string | null {
-  if (bounds.length > LIMITS.buckets) return `${bounds.length} bucket bounds, at most ${LIMITS.buckets} are taken`;
-  if (counts.length === 0 && bounds.length === 0) return null;
-  if (counts.length !== bounds.length + 1)
-    return `${counts.length} bucket counts for ${bounds.length} bounds; there must be one more count than bounds`;
-  for (let i = 0; i < bounds.length; i++) {
-    if (!Number.isFinite(bounds[i]) || (i > 0 && bounds[i] <= bounds[i - 1])) return "bucket bounds do not rise";
+function explicitProblem(point: IncomingHistogram, bounds: Numbers, counts: Numbers): string | null {
+  if (bounds.size > LIMITS.buckets) return `${bounds.size} bucket bounds, at most ${LIMITS.buckets} are taken`;
+  if (counts.size === 0 && bounds.size === 0) return null;
+  if (counts.size !== bounds.size + 1)
+    return `${counts.size} bucket counts for ${bounds.size} bounds; there must be one more count than bounds`;
+  const { data } = bounds;
+  for (let i = 0; i < bounds.size; i++) {
+    if (!Number.isFinite(data[i]) || (i > 0 && data[i] <= data[i - 1])) return "bucket bounds do not rise";
   }
-  const sum = total(counts);
+  const sum = counts.total();
   return sum === point.count ? null : `bucket counts add up to ${sum}, the count says ${point.count}`;
 }
 
@@ -273,9 +269,9 @@ function exponentialProblem(
   negative: IncomingBuckets,
 ): string | null {
   if (point.scale < -10 || point.scale > 20) return `scale ${point.scale} lies outside -10 to 20`;
-  const width = positive.counts.length + negative.counts.length;
+  const width = positive.counts.size + negative.counts.size;
   if (width > LIMITS.buckets) return `${width} buckets, at most ${LIMITS.buckets} are taken`;
-  const sum = total(positive.counts) + total(negative.counts) + point.zeroCount;
+  const sum = positive.counts.total() + negative.counts.total() + point.zeroCount;
   return sum === point.count ? null : `bucket counts add up to ${sum}, the count says ${point.count}`;
 }
 

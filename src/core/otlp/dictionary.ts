@@ -19,6 +19,7 @@ export interface KnownSeries {
 /** One way in which a series' attributes were written on the wire. */
 export interface WireEntry {
   bytes: Uint8Array;
+  view: DataView;
   series: KnownSeries;
   /** The entry that followed this one last time. */
   next: WireEntry | null;

@@ -3,6 +3,7 @@ import { type Attributes, type AttributeValue, FLAG, type Kind, type Temporality
 import { Batch, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
 import { attributesProblem, LIMITS, nameProblem } from "./limits";
+import { Numbers } from "./numbers";
 
 /**
  * OTLP/JSON (OTLP specification, "JSON Protobuf Encoding"; proto3 JSON mapping): 64-bit integers as text or number,
@@ -165,7 +166,7 @@ function headOf(point: Common): PointHead {
 }
 
 function incoming(value: z.infer<typeof buckets> | undefined): IncomingBuckets {
-  return { offset: value?.offset ?? 0, counts: (value?.bucketCounts ?? []).map(Number) };
+  return { offset: value?.offset ?? 0, counts: Numbers.of((value?.bucketCounts ?? []).map(Number)) };
 }
 
 /** The kind and data of a metric, or null where it has none that is known. */
@@ -293,8 +294,8 @@ function addPoints(
       series,
       histogramHead(point),
       measuredOf(point),
-      point.explicitBounds,
-      point.bucketCounts.map(Number),
+      Numbers.of(point.explicitBounds),
+      Numbers.of(point.bucketCounts.map(Number)),
     );
     exemplars(series, point.exemplars);
   }
@@ -317,8 +318,8 @@ function addPoints(
     if (!series) continue;
     const head = headOf(point);
     head.flags &= FLAG.noRecordedValue;
-    const quantiles = point.quantileValues.map((pair) => pair.quantile ?? 0);
-    const values = point.quantileValues.map((pair) => pair.value ?? 0);
+    const quantiles = Numbers.of(point.quantileValues.map((pair) => pair.quantile ?? 0));
+    const values = Numbers.of(point.quantileValues.map((pair) => pair.value ?? 0));
     batch.summary(series, head, Number(point.count ?? 0), point.sum ?? 0, quantiles, values);
   }
 }

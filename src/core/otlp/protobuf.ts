@@ -3,6 +3,7 @@ import { readKeyValue } from "./attributes";
 import { Batch, type Exemplar, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
 import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
 import { attributesProblem, LIMITS, nameProblem } from "./limits";
+import { Numbers } from "./numbers";
 import { type Instant, WireReader } from "./wire";
 
 /**
@@ -33,14 +34,17 @@ class MetricsReader extends WireReader {
   private readonly dictionary: Dictionary;
   private readonly time: Instant = { ms: 0, ns: 0 };
   private readonly head: PointHead = { timeMs: 0, timeNs: 0, startMs: 0, startNs: 0, flags: 0 };
-  private readonly bounds: number[] = [];
-  private readonly counts: number[] = [];
-  private readonly positive: IncomingBuckets = { offset: 0, counts: [] };
-  private readonly negative: IncomingBuckets = { offset: 0, counts: [] };
-  private readonly quantiles: number[] = [];
+  private readonly bounds = new Numbers();
+  private readonly counts = new Numbers();
+  private readonly positive: IncomingBuckets = { offset: 0, counts: new Numbers(256) };
+  private readonly negative: IncomingBuckets = { offset: 0, counts: new Numbers(256) };
+  private readonly quantiles = new Numbers();
   private readonly exemplarSpans: Span[] = [];
-  /** Where the attribute fields of the point in hand lie, tags included. */
-  private readonly attributeSpans: Span[] = [];
+  /** Where the attribute fields of the point in hand lie, tags included, while they follow each other. */
+  private attributesFrom = 0;
+  private attributesTo = 0;
+  /** All of them, where something stands in between. */
+  private scattered: Span[] | null = null;
   private previous: WireEntry | null = null;
 
   constructor(bytes: Uint8Array, dictionary: Dictionary, latest: number) {
@@ -138,43 +142,56 @@ class MetricsReader extends WireReader {
     }
     if (!data) return this.batch.reject(name, "a metric without data of a known kind", 0);
     const kind = KINDS[dataField];
-    const points = this.fields(data.from, data.to, 10);
-    const { temporality, monotonic } = this.aggregation(data, kind);
+    const { temporality, monotonic, points } = this.aggregation(data, kind);
     const refused =
       nameProblem(name) ??
       problem ??
       (temporality === null ? "the aggregation temporality is not given (1 delta or 2 cumulative)" : null);
-    if (refused !== null || temporality === null) return this.batch.reject(name, refused ?? "", points.length);
+    if (refused !== null || temporality === null) return this.batch.reject(name, refused ?? "", points);
     const metric = this.dictionary.metric({ name, kind, unit, temporality, monotonic }, description);
     const table = this.dictionary.table(metric, context, resource, scope);
     this.previous = null;
-    for (const point of points) this.point(kind, point, table);
+    this.at = data.from;
+    while (this.at < data.to) {
+      const tag = this.uint32();
+      if (tag === 10) this.point(kind, this.end(data.to), table);
+      else this.skip(tag, data.to);
+    }
   }
 
-  private aggregation({ from, to }: Span, kind: Kind): { temporality: Temporality | null; monotonic: boolean } {
-    if (kind === "gauge" || kind === "summary") return { temporality: "none", monotonic: false };
-    let temporality: Temporality | null = null;
-    let monotonic = false;
+  /** What stands beside the data points, and how many of these there are. */
+  private aggregation(
+    { from, to }: Span,
+    kind: Kind,
+  ): { temporality: Temporality | null; monotonic: boolean; points: number } {
+    const timeless = kind === "gauge" || kind === "summary";
+    let temporality: Temporality | null = timeless ? "none" : null;
+    let monotonic = !timeless && kind !== "sum";
+    let points = 0;
     this.at = from;
     while (this.at < to) {
       const tag = this.uint32();
-      if (tag === 16) temporality = TEMPORALITIES[this.uint32()] ?? null;
+      if (tag === 10) {
+        this.at = this.end(to);
+        points++;
+      } else if (tag === 16 && !timeless) temporality = TEMPORALITIES[this.uint32()] ?? null;
       else if (tag === 24 && kind === "sum") monotonic = this.uint32() !== 0;
       else this.skip(tag, to);
     }
-    return { temporality, monotonic: kind === "sum" ? monotonic : true };
+    return { temporality, monotonic, points };
   }
 
-  private point(kind: Kind, { from, to }: Span, table: SeriesTable): void {
+  private point(kind: Kind, to: number, table: SeriesTable): void {
     const { head } = this;
     head.timeMs = head.timeNs = head.startMs = head.startNs = head.flags = 0;
-    this.attributeSpans.length = 0;
-    this.exemplarSpans.length = 0;
-    this.at = from;
+    this.attributesFrom = this.attributesTo = 0;
+    this.scattered = null;
+    if (this.exemplarSpans.length > 0) this.exemplarSpans.length = 0;
     if (kind === "histogram") this.histogram(to, table);
     else if (kind === "exponential") this.exponentialHistogram(to, table);
     else if (kind === "summary") this.summaryPoint(to, table);
     else this.numberPoint(to, table);
+    this.at = to;
   }
 
   private start(): void {
@@ -189,12 +206,19 @@ class MetricsReader extends WireReader {
     this.head.timeNs = this.time.ns;
   }
 
-  /** Notes an attribute field whose tag began at `from`; neighbours are joined. */
+  /** Notes an attribute field whose tag began at `from`. */
   private attribute(from: number, end: number): void {
     const to = this.end(end);
-    const last = this.attributeSpans[this.attributeSpans.length - 1];
-    if (last && last.to === from) last.to = to;
-    else this.attributeSpans.push({ from, to });
+    if (this.scattered) this.scattered.push({ from, to });
+    else if (this.attributesTo === from) this.attributesTo = to;
+    else if (this.attributesTo === 0) {
+      this.attributesFrom = from;
+      this.attributesTo = to;
+    } else
+      this.scattered = [
+        { from: this.attributesFrom, to: this.attributesTo },
+        { from, to },
+      ];
     this.at = to;
   }
 
@@ -250,7 +274,7 @@ class MetricsReader extends WireReader {
     this.keepExemplars(series);
   }
 
-  private doubles(into: number[], tag: number, end: number): void {
+  private doubles(into: Numbers, tag: number, end: number): void {
     if ((tag & 7) === 1) {
       into.push(this.double());
       return;
@@ -262,7 +286,7 @@ class MetricsReader extends WireReader {
 
   private histogram(end: number, table: SeriesTable): void {
     const { bounds, counts } = this;
-    bounds.length = counts.length = 0;
+    bounds.size = counts.size = 0;
     let flags = 0;
     let count = 0;
     let sum: number | null = null;
@@ -340,7 +364,7 @@ class MetricsReader extends WireReader {
   private exponentialHistogram(end: number, table: SeriesTable): void {
     const { positive, negative } = this;
     positive.offset = negative.offset = 0;
-    positive.counts.length = negative.counts.length = 0;
+    positive.counts.size = negative.counts.size = 0;
     const point = { count: 0, sum: 0, min: 0, max: 0, scale: 0, zeroCount: 0, zeroThreshold: 0 };
     let flags = 0;
     let has = 0;
@@ -406,7 +430,7 @@ class MetricsReader extends WireReader {
 
   private summaryPoint(end: number, table: SeriesTable): void {
     const { quantiles, counts: values } = this;
-    quantiles.length = values.length = 0;
+    quantiles.size = values.size = 0;
     let flags = 0;
     let count = 0;
     let sum = 0;
@@ -459,13 +483,12 @@ class MetricsReader extends WireReader {
   /** The series of the point in hand, found by the bytes of its attributes; null where they are refused. */
   private seriesOf(table: SeriesTable, end: number): KnownSeries | null {
     if (this.at !== end) this.fail("data point reaches beyond its message");
-    const spans = this.attributeSpans;
-    const bytes = spans.length === 1 ? this.bytes : spans.length === 0 ? NOTHING : this.gather(spans);
-    const from = spans.length === 1 ? spans[0].from : 0;
-    const to = spans.length === 1 ? spans[0].to : bytes.length;
+    const bytes = this.scattered ? this.gather(this.scattered) : this.bytes;
+    const from = this.scattered ? 0 : this.attributesFrom;
+    const to = this.scattered ? bytes.length : this.attributesTo;
+    const view = this.scattered ? new DataView(bytes.buffer) : this.data;
     const guess = this.previous ? this.previous.next : table.first;
-    const entry =
-      guess && equalBytes(guess.bytes, bytes, from, to) ? guess : this.findEntry(table, bytes, from, to, spans);
+    const entry = guess && equalBytes(guess, view, from, to) ? guess : this.findEntry(table, bytes, view, from, to);
     if (!entry) return null;
     if (this.previous) this.previous.next = entry;
     else table.first = entry;
@@ -484,12 +507,12 @@ class MetricsReader extends WireReader {
     return joined;
   }
 
-  private findEntry(table: SeriesTable, bytes: Uint8Array, from: number, to: number, spans: Span[]): WireEntry | null {
+  private findEntry(table: SeriesTable, bytes: Uint8Array, view: DataView, from: number, to: number): WireEntry | null {
     const hash = hashBytes(bytes, from, to);
     const entries = table.byHash.get(hash);
-    const known = entries?.find((entry) => equalBytes(entry.bytes, bytes, from, to));
+    const known = entries?.find((entry) => equalBytes(entry, view, from, to));
     if (known) return known;
-    const fields = spans.flatMap((span) => this.keyValues(span));
+    const fields = (this.scattered ?? [{ from, to }]).flatMap((span) => this.keyValues(span));
     const attributes = this.attributes(fields);
     const problem = attributesProblem(attributes);
     if (problem) {
@@ -497,7 +520,8 @@ class MetricsReader extends WireReader {
       return null;
     }
     const series = this.dictionary.series(table.metric, { resource: table.resource, scope: table.scope, attributes });
-    const entry: WireEntry = { bytes: bytes.slice(from, to), series, next: null };
+    const own = bytes.slice(from, to);
+    const entry: WireEntry = { bytes: own, view: new DataView(own.buffer, own.byteOffset), series, next: null };
     if (entries) entries.push(entry);
     else table.byHash.set(hash, [entry]);
     return entry;
@@ -554,12 +578,12 @@ class MetricsReader extends WireReader {
   }
 }
 
-const NOTHING = new Uint8Array(0);
-
-function equalBytes(known: Uint8Array, bytes: Uint8Array, from: number, to: number): boolean {
+function equalBytes({ bytes, view: known }: WireEntry, view: DataView, from: number, to: number): boolean {
   const size = to - from;
-  if (known.length !== size) return false;
-  for (let i = 0; i < size; i++) if (known[i] !== bytes[from + i]) return false;
+  if (bytes.length !== size) return false;
+  const words = size & ~3;
+  for (let i = 0; i < words; i += 4) if (known.getInt32(i) !== view.getInt32(from + i)) return false;
+  for (let i = words; i < size; i++) if (known.getUint8(i) !== view.getUint8(from + i)) return false;
   return true;
 }
 

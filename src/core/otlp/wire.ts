@@ -48,6 +48,16 @@ export class WireReader {
   /** A varint as an unsigned 64-bit integer, to the nearest double. */
   uint64(): number {
     const { bytes } = this;
+    const first = bytes[this.at];
+    if (first < 128) {
+      this.at++;
+      return first;
+    }
+    const second = bytes[this.at + 1];
+    if (second < 128) {
+      this.at += 2;
+      return (first & 127) | (second << 7);
+    }
     let low = 0;
     let factor = 1;
     for (let i = 0; i < 10; i++) {
