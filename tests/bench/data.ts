@@ -22,9 +22,13 @@ export function makeSeries(
     { name, kind, unit: kind === "sum" ? "{loan}" : "s", temporality: "cumulative", monotonic: true },
     "",
   );
+  const resources = Array.from({ length: RELEASES }, (_, i) => ({
+    "service.name": "bench",
+    "service.version": `1.${i}`,
+  }));
   const series = Array.from({ length: count }, (_, i) =>
     dictionary.series(metric, {
-      resource: { "service.name": "bench", "service.version": `1.${i % RELEASES}` },
+      resource: resources[i % RELEASES],
       scope: { name: "", version: "" },
       attributes: { number: i },
     }),

@@ -124,3 +124,18 @@ export function emptyPointSet(layout: Layout, count: number): PointSet {
     columns,
   };
 }
+
+let zeros = new Float64Array(4096);
+
+/** A column of zeros that is shared: never write to it. */
+export function zeroColumn(count: number): Float64Array {
+  if (count > zeros.length) zeros = new Float64Array(count * 2);
+  return zeros.subarray(0, count);
+}
+
+/** Whether a column holds only zeros; known at once for shared ones. */
+export function isZeroColumn(column: Float64Array): boolean {
+  if (column.buffer === zeros.buffer) return true;
+  for (let i = 0; i < column.length; i++) if (column[i] !== 0) return false;
+  return true;
+}

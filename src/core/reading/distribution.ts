@@ -3,7 +3,7 @@ import { type Interval, toIntervals } from "../histogram/intervals";
 import { bucketColumns, FLAG, type Layout, layoutKey } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { added, cut, DIFFERENCE, levels } from "./increase";
+import { amountsOf, cut, DIFFERENCE, levels } from "./increase";
 import { commonLayout, type Track, tracksOf } from "./tracks";
 
 /** Cells × buckets that one reading may hold; beyond it the reading is refused. */
@@ -55,25 +55,38 @@ export class Distribution {
         ? bucketMap(layout, accumulator.layout)
         : null;
     const buckets = bucketColumns(layout);
-    const { row: rows, cell: cellOf, weight } = pieces;
+    const { row: rows, cell: cellOf, weight, count } = pieces;
     const { rule, base } = increases;
+    // Where a row's counts go, and the row whose counts are taken off (itself after a reset, with nothing to take off).
+    const place = new Int32Array(count);
+    const baseRow = new Int32Array(count);
+    let resets = false;
+    for (let p = 0; p < count; p++) {
+      place[p] = cellOf[p] * width;
+      const differs = rule[rows[p]] === DIFFERENCE;
+      baseRow[p] = differs ? base[rows[p]] : -1;
+      resets ||= !differs;
+    }
     for (let c = 0; c < buckets; c++) {
       const column = columns[c];
       const target = map ? map[c] : c;
-      for (let p = 0; p < pieces.count; p++) {
-        const row = rows[p];
-        const more = rule[row] === DIFFERENCE ? column[row] - column[base[row]] : column[row];
-        counts[cellOf[p] * width + target] += more * weight[p];
+      if (resets) {
+        for (let p = 0; p < count; p++) {
+          const before = baseRow[p] < 0 ? 0 : column[baseRow[p]];
+          counts[place[p] + target] += (column[rows[p]] - before) * weight[p];
+        }
+      } else {
+        for (let p = 0; p < count; p++) counts[place[p] + target] += (column[rows[p]] - column[baseRow[p]]) * weight[p];
       }
     }
-    const level = levels(set);
+    const amounts = amountsOf(levels(set), increases);
     const min = columns[buckets];
     const max = columns[buckets + 1];
-    for (let p = 0; p < pieces.count; p++) {
+    for (let p = 0; p < count; p++) {
       const row = rows[p];
       const cell = cellOf[p];
       this.seen[cell] = 1;
-      if (added(level, increases, row) <= 0) continue;
+      if (amounts[row] <= 0) continue;
       if (flags[row] & (FLAG.noMin | FLAG.noMax)) this.loose[cell] = 1;
       else {
         if (min[row] < this.min[cell]) this.min[cell] = min[row];

@@ -1,4 +1,4 @@
-import { bucketColumns, FLAG, type PointSet, type Temporality } from "../metric/model";
+import { bucketColumns, FLAG, isZeroColumn, type PointSet, type Temporality } from "../metric/model";
 
 /**
  * Increases: what each point of a counter or histogram adds, and over which interval.
@@ -25,8 +25,9 @@ export const SKIP = 0;
 export const DIFFERENCE = 1;
 export const WHOLE = 2;
 
-/** Times of a set's rows as milliseconds with their fraction. */
+/** Times of a set's rows as milliseconds with their fraction. Do not write to them: they may be the set's own. */
 export function timesOf(set: PointSet): Float64Array {
+  if (isZeroColumn(set.timeNs)) return set.timeMs;
   const times = new Float64Array(set.count);
   for (let i = 0; i < set.count; i++) times[i] = set.timeMs[i] + set.timeNs[i] / 1e6;
   return times;
@@ -57,7 +58,12 @@ function bucketFalls(set: PointSet): Uint8Array | null {
   const fell = new Uint8Array(set.count);
   for (let c = 0; c < buckets; c++) {
     const column = set.columns[c];
-    for (let i = 1; i < column.length; i++) if (column[i] < column[i - 1]) fell[i] = 1;
+    let before = column[0];
+    for (let i = 1; i < column.length; i++) {
+      const value = column[i];
+      if (value < before) fell[i] = 1;
+      before = value;
+    }
   }
   return fell;
 }
@@ -119,16 +125,25 @@ export function increasesOf(
   return { from, to, rule, base };
 }
 
-/** What a column adds at a row. */
-export function added(column: Float64Array, increases: Increases, row: number): number {
-  switch (increases.rule[row]) {
-    case DIFFERENCE:
-      return column[row] - column[increases.base[row]];
-    case WHOLE:
-      return column[row];
-    default:
-      return 0;
+/** What a column adds at each row. */
+export function amountsOf(column: Float64Array, { rule, base }: Increases): Float64Array {
+  const amounts = new Float64Array(column.length);
+  for (let i = 0; i < amounts.length; i++) {
+    if (rule[i] === DIFFERENCE) amounts[i] = column[i] - column[base[i]];
+    else if (rule[i] === WHOLE) amounts[i] = column[i];
   }
+  return amounts;
+}
+
+/** The part of each row's increase that lies in (from, to]; null for a row that has none there. */
+export function partInside({ from, to, rule }: Increases, row: number, low: number, high: number): number | null {
+  if (rule[row] === SKIP) return null;
+  const a = from[row];
+  const t = to[row];
+  if (t <= low || a >= high) return null;
+  if (!(a < t)) return t <= high ? 1 : null;
+  if (a >= low && t <= high) return 1;
+  return (Math.min(t, high) - Math.max(a, low)) / (t - a);
 }
 
 /** Increases cut where cells begin and end: piece p adds `weight` of row's increase to a cell. */
@@ -145,39 +160,67 @@ export interface Pieces {
  */
 export function cut(increases: Increases, bounds: Float64Array): Pieces {
   const { from, to, rule } = increases;
-  const rows: number[] = [];
-  const cells: number[] = [];
-  const weights: number[] = [];
   const last = bounds.length - 1;
+  const first = bounds[0];
+  const end = bounds[last];
+  const pieces = new Piecemeal(rule.length + 16);
   let cell = 0;
   for (let row = 0; row < rule.length; row++) {
     if (rule[row] === SKIP) continue;
     const a = from[row];
     const t = to[row];
-    if (t <= bounds[0] || a >= bounds[last]) continue;
+    if (t <= first || a >= end) continue;
     if (!(a < t)) {
-      if (t > bounds[last]) continue;
-      const place = cellOf(bounds, t);
-      rows.push(row);
-      cells.push(place);
-      weights.push(1);
+      if (t <= end) pieces.add(row, cellOf(bounds, t), 1);
       continue;
     }
-    const low = Math.max(a, bounds[0]);
-    if (!(bounds[cell] <= low && low < bounds[cell + 1])) cell = cellAfter(bounds, low);
-    for (let k = cell; k < last && bounds[k] < t; k++) {
-      const part = Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k]);
-      rows.push(row);
-      cells.push(k);
-      weights.push(part / (t - a));
+    const low = Math.max(a, first);
+    if (low >= bounds[cell + 1] || low < bounds[cell]) {
+      // Rows go on in time: mostly the next cell is the one.
+      if (cell + 1 < last && low >= bounds[cell + 1] && low < bounds[cell + 2]) cell++;
+      else cell = cellAfter(bounds, low);
+    }
+    if (a >= bounds[cell] && t <= bounds[cell + 1]) pieces.add(row, cell, 1);
+    else {
+      for (let k = cell; k < last && bounds[k] < t; k++) {
+        const part = Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k]);
+        pieces.add(row, k, part / (t - a));
+      }
     }
   }
-  return {
-    row: Int32Array.from(rows),
-    cell: Int32Array.from(cells),
-    weight: Float64Array.from(weights),
-    count: rows.length,
-  };
+  return pieces;
+}
+
+/** Pieces in the making. */
+class Piecemeal implements Pieces {
+  row: Int32Array;
+  cell: Int32Array;
+  weight: Float64Array;
+  count = 0;
+
+  constructor(capacity: number) {
+    this.row = new Int32Array(capacity);
+    this.cell = new Int32Array(capacity);
+    this.weight = new Float64Array(capacity);
+  }
+
+  add(row: number, cell: number, weight: number): void {
+    if (this.count === this.row.length) this.grow();
+    this.row[this.count] = row;
+    this.cell[this.count] = cell;
+    this.weight[this.count++] = weight;
+  }
+
+  private grow(): void {
+    const { row, cell, weight } = this;
+    const size = this.count * 2;
+    this.row = new Int32Array(size);
+    this.cell = new Int32Array(size);
+    this.weight = new Float64Array(size);
+    this.row.set(row);
+    this.cell.set(cell);
+    this.weight.set(weight);
+  }
 }
 
 /** The cell (bounds[k], bounds[k+1]] that holds a time. */

@@ -1,7 +1,7 @@
 import { FLAG, type PointSet } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { added, cut, levels } from "./increase";
+import { amountsOf, cut, levels, partInside, SKIP } from "./increase";
 import { tracksOf } from "./tracks";
 
 /** Which number of a point is added up: its count (a counter's value, a histogram's observations) or its sum. */
@@ -26,7 +26,8 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   const size = bounds.length - 1;
   const sums = new Float64Array(size);
   const seen = new Uint8Array(size);
-  const window = Float64Array.of(bounds[cells.windowStart], bounds[size]);
+  const low = bounds[cells.windowStart];
+  const high = bounds[size];
   let total = 0;
   let totalSeen = false;
   let withoutSum = false;
@@ -35,14 +36,23 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
       const column = quantityColumn(set, quantity);
       if (quantity === "sum" && set.layout.kind !== "number" && set.flags.some((flag) => flag & FLAG.noSum))
         withoutSum = true;
-      const pieces = cut(increases, bounds);
-      for (let p = 0; p < pieces.count; p++) {
-        sums[pieces.cell[p]] += added(column, increases, pieces.row[p]) * pieces.weight[p];
-        seen[pieces.cell[p]] = 1;
+      const amounts = amountsOf(column, increases);
+      const { from, to, rule } = increases;
+      const { row, cell, weight, count } = cut(increases, bounds);
+      for (let p = 0; p < count; p++) {
+        sums[cell[p]] += amounts[row[p]] * weight[p];
+        seen[cell[p]] = 1;
       }
-      const whole = cut(increases, window);
-      for (let p = 0; p < whole.count; p++) {
-        total += added(column, increases, whole.row[p]) * whole.weight[p];
+      for (let i = 0; i < amounts.length; i++) {
+        if (rule[i] === SKIP) continue;
+        if (from[i] >= low && to[i] <= high && from[i] < to[i]) {
+          total += amounts[i];
+          totalSeen = true;
+          continue;
+        }
+        const part = partInside(increases, i, low, high);
+        if (part === null) continue;
+        total += amounts[i] * part;
         totalSeen = true;
       }
     }

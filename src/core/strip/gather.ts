@@ -1,7 +1,7 @@
-import { emptyPointSet, type Layout, type PointSet } from "../metric/model";
+import { columnCount, type Layout, type PointSet, zeroColumn } from "../metric/model";
 import { columnMap } from "../metric/ranges";
 import { type Arrived, assemble, together } from "./assemble";
-import { type Depth, type OpenStrip, readEntry, readEntryInto } from "./strip";
+import { type Clock, type Depth, hasFlags, type OpenStrip, readEntry, readValuesInto } from "./strip";
 
 /** A strip with its place in the order of arrival. */
 export interface ArrivedStrip {
@@ -33,19 +33,80 @@ function sequenceLayout(refs: readonly Ref[]): Layout | null {
   return layout;
 }
 
-/** Decodes the entries of one series end to end, without copies in between. */
-function decodeSequence(refs: readonly Ref[], layout: Layout, depth: Depth): PointSet {
+interface Joined {
+  clocks: Clock[];
+  ms: Float64Array;
+  ns: Float64Array;
+}
+
+/** Clocks laid end to end. Series that are exported together share their clocks, and so what is made of them. */
+class ClockJoiner {
+  private readonly kept = new Map<Clock, Joined[]>();
+
+  join(clocks: Clock[], count: number): Joined {
+    const known = this.kept.get(clocks[0]);
+    const same = known?.find(
+      (one) => one.clocks.length === clocks.length && one.clocks.every((clock, i) => clock === clocks[i]),
+    );
+    if (same) return same;
+    const plain = clocks.every((clock) => clock.plain);
+    const joined = { clocks, ms: new Float64Array(count), ns: plain ? zeroColumn(count) : new Float64Array(count) };
+    let at = 0;
+    for (const clock of clocks) {
+      joined.ms.set(clock.ms, at);
+      if (!plain) joined.ns.set(clock.ns, at);
+      at += clock.count;
+    }
+    if (known) known.push(joined);
+    else this.kept.set(clocks[0], [joined]);
+    return joined;
+  }
+}
+
+/** Decodes the entries of one series end to end, without copies in between. Columns of zeros and times are shared. */
+function decodeSequence(
+  series: number,
+  refs: readonly Ref[],
+  layout: Layout,
+  depth: Depth,
+  joiner: ClockJoiner,
+): PointSet {
   let count = 0;
-  for (const { strip, entry } of refs) count += strip.counts[entry];
-  const set = emptyPointSet(layout, count);
+  let flagged = false;
+  for (const { strip, entry } of refs) {
+    count += strip.counts[entry];
+    flagged ||= hasFlags(strip, entry);
+  }
+  const width = columnCount(layout);
+  const all = new Float64Array(width * count);
+  const columns = Array.from({ length: width }, (_, i) => all.subarray(i * count, (i + 1) * count));
+  const flags = flagged ? new Float64Array(count) : zeroColumn(count);
   let at = 0;
   for (const { strip, entry } of refs) {
     const own = strip.layouts[strip.layoutOf[entry]];
     const differs = own !== layout && own.kind === "exponential" && layout.kind === "exponential";
-    readEntryInto(strip, entry, set, at, differs ? columnMap(own, layout) : null, depth);
+    readValuesInto(strip, entry, columns, flags, at, differs ? columnMap(own, layout) : null, depth);
     at += strip.counts[entry];
   }
-  return set;
+  const time = joiner.join(
+    refs.map(({ strip, entry }) => strip.clocks[strip.timeOf[entry]]),
+    count,
+  );
+  const start = joiner.join(
+    refs.map(({ strip, entry }) => strip.clocks[strip.startOf[entry]]),
+    count,
+  );
+  return {
+    layout,
+    count,
+    series: new Float64Array(count).fill(series),
+    timeMs: time.ms,
+    timeNs: time.ns,
+    startMs: start.ms,
+    startNs: start.ns,
+    flags,
+    columns,
+  };
 }
 
 /**
@@ -71,18 +132,19 @@ export function gather(
     }
   }
   const settled = new Map<number, PointSet[]>();
+  const joiner = new ClockJoiner();
   const loose: Arrived[] = [...across];
   const inLoose = new Set<number>();
   for (const { set } of across) for (const series of set.series) inLoose.add(series);
   for (const [series, found] of refs) {
     found.sort((a, b) => a.first - b.first);
     const layout = sequenceLayout(found);
-    if (layout && !inLoose.has(series)) settled.set(series, [decodeSequence(found, layout, depth)]);
+    if (layout && !inLoose.has(series)) settled.set(series, [decodeSequence(series, found, layout, depth, joiner)]);
     else if (layout) {
       const arrived = Math.max(...found.map((ref) => ref.arrived));
       const fresh = across.every((one) => one.arrived >= arrived);
       // Whole sequences may stand as one only where everything loose arrived after them.
-      if (fresh) loose.push({ set: decodeSequence(found, layout, depth), arrived });
+      if (fresh) loose.push({ set: decodeSequence(series, found, layout, depth, joiner), arrived });
       else for (const ref of found) loose.push({ set: readEntry(ref.strip, ref.entry, depth), arrived: ref.arrived });
     } else for (const ref of found) loose.push({ set: readEntry(ref.strip, ref.entry, depth), arrived: ref.arrived });
   }

@@ -1,4 +1,4 @@
-import { bucketColumns, columnCount, emptyPointSet, type Layout, type PointSet } from "../metric/model";
+import { bucketColumns, columnCount, emptyPointSet, isZeroColumn, type Layout, type PointSet } from "../metric/model";
 import { ByteReader, ByteWriter, padded, StripError } from "./bytes";
 import { readColumn, writeColumn } from "./column";
 import { readInts, writeInts } from "./ints";
@@ -26,8 +26,10 @@ const MOST_ENTRIES = 10_000_000;
 const HAS_SERIES_COLUMN = 1;
 const HAS_FLAGS = 2;
 
-interface Clock {
+/** A pair of time columns. `plain`: no time has nanoseconds inside its millisecond. */
+export interface Clock {
   count: number;
+  plain: boolean;
   ms: Float64Array;
   ns: Float64Array;
 }
@@ -44,7 +46,7 @@ class Clocks {
     if (same) {
       for (const place of same) if (equal(this.all[place].ms, ms) && equal(this.all[place].ns, ns)) return place;
     }
-    this.all.push({ count, ms, ns });
+    this.all.push({ count, ms, ns, plain: false });
     const place = this.all.length - 1;
     if (same) same.push(place);
     else this.found.set(key, [place]);
@@ -165,9 +167,10 @@ export function openStrip(bytes: Uint8Array): OpenStrip {
     const count = input.size(points, "times");
     clockPoints += count;
     if (clockPoints > 2 * points) throw new StripError("more times than points");
-    const clock = { count, ms: new Float64Array(count), ns: new Float64Array(count) };
+    const clock = { count, ms: new Float64Array(count), ns: new Float64Array(count), plain: false };
     readInts(input, clock.ms, count);
     readInts(input, clock.ns, count);
+    clock.plain = isZeroColumn(clock.ns);
     clocks.push(clock);
   }
   if (entries > points) throw new StripError(`${entries} entries for ${points} points`);
@@ -224,7 +227,6 @@ export function readEntryInto(
   depth: Depth,
 ): void {
   const count = strip.counts[entry];
-  const layout = strip.layouts[strip.layoutOf[entry]];
   const time = strip.clocks[strip.timeOf[entry]];
   const start = strip.clocks[strip.startOf[entry]];
   const input = new ByteReader(strip.payload, strip.offsets[entry]);
@@ -236,9 +238,42 @@ export function readEntryInto(
   set.timeNs.set(time.ns, at);
   set.startMs.set(start.ms, at);
   set.startNs.set(start.ns, at);
+  readColumns(strip, entry, input, set.columns, at, map, depth);
+}
+
+/** Whether an entry has a column of flags; without one, all are 0. */
+export function hasFlags(strip: OpenStrip, entry: number): boolean {
+  return (strip.kinds[entry] & HAS_FLAGS) !== 0;
+}
+
+/** Decodes the values of an entry of one series, and its flags where it has any, into rows from `at` on. */
+export function readValuesInto(
+  strip: OpenStrip,
+  entry: number,
+  columns: Float64Array[],
+  flags: Float64Array,
+  at: number,
+  map: Int32Array | null,
+  depth: Depth,
+): void {
+  const input = new ByteReader(strip.payload, strip.offsets[entry]);
+  if (hasFlags(strip, entry)) readInts(input, flags, strip.counts[entry], at);
+  readColumns(strip, entry, input, columns, at, map, depth);
+}
+
+function readColumns(
+  strip: OpenStrip,
+  entry: number,
+  input: ByteReader,
+  columns: Float64Array[],
+  at: number,
+  map: Int32Array | null,
+  depth: Depth,
+): void {
+  const layout = strip.layouts[strip.layoutOf[entry]];
   const width = columnCount(layout);
   const wanted = depth === "buckets" && bucketColumns(layout) > 0 ? width - 1 : width;
-  for (let i = 0; i < wanted; i++) readColumn(input, set.columns[map ? map[i] : i], count, at);
+  for (let i = 0; i < wanted; i++) readColumn(input, columns[map ? map[i] : i], strip.counts[entry], at);
 }
 
 /** Decodes every entry of a payload. */
