@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { defaultStep, NICE_STEPS, stepBounds, zoneOffset } from "./steps";
-import { aroundMark, fixed, lengthInWords, neighbourMark, railSpan, spanOfChoice } from "./window";
+import { aroundMark, fixed, lengthInWords, neighbourMark, railSpan, refreshEvery, spanOfChoice } from "./window";
 
 const HOUR = 3600_000;
 const DAY = 24 * HOUR;
@@ -56,6 +56,19 @@ describe("windows", () => {
     expect(now - span.to).toBeLessThan(20_000);
     expect(spanOfChoice(fixed(1000, 90_000), now)).toEqual({ from: 1000, to: 90_000 });
     expect(spanOfChoice(fixed(1000, 1001), now)).toEqual({ from: 1000, to: 11_000 });
+  });
+
+  test.each([
+    [15 * 60_000, 5000],
+    [6 * HOUR, 5000],
+    [DAY, 20_000],
+    [7 * DAY, 140_000],
+    [60 * DAY, 300_000],
+  ])("a live window of %d ms moves on every %d ms", (length, every) => {
+    expect(refreshEvery(length)).toBe(every);
+    const { to } = spanOfChoice({ type: "last", length }, now);
+    expect(to % every).toBe(0);
+    expect(spanOfChoice({ type: "last", length }, to + 15_000 + every - 1).to).toBe(to);
   });
 
   test("the rail spans more than the window and holds it", () => {

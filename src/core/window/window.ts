@@ -10,7 +10,8 @@ export interface Span {
 
 /** Points of the last seconds are still on their way: a live window ends this long before now. */
 const SETTLING = 15_000;
-const GRAIN = 5000;
+const SHORTEST_REFRESH = 5000;
+const LONGEST_REFRESH = 300_000;
 
 /** The lengths that are offered for a live window, ms. */
 export const LENGTHS: readonly number[] = [15, 60, 180, 360, 720, 1440, 3 * 1440, 7 * 1440, 14 * 1440].map(
@@ -19,10 +20,17 @@ export const LENGTHS: readonly number[] = [15, 60, 180, 360, 720, 1440, 3 * 1440
 
 const SHORTEST = 10_000;
 
+/** How often a live window of this length moves on: often enough for its steps, seldom enough for its cost. ms */
+export function refreshEvery(length: number): number {
+  const wanted = Math.round(length / 4320 / SHORTEST_REFRESH) * SHORTEST_REFRESH;
+  return Math.min(LONGEST_REFRESH, Math.max(SHORTEST_REFRESH, wanted));
+}
+
 /** The span of a choice at a moment. */
 export function spanOfChoice(choice: WindowChoice, now: number): Span {
   if (choice.type === "fixed") return { from: choice.from, to: choice.to };
-  const to = Math.floor((now - SETTLING) / GRAIN) * GRAIN;
+  const grain = refreshEvery(choice.length);
+  const to = Math.floor((now - SETTLING) / grain) * grain;
   return { from: to - choice.length, to };
 }
 

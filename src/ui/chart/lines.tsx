@@ -178,6 +178,18 @@ function Readout({
   );
 }
 
+/** Marks nearer than this part of the window turn their names away from each other. */
+const CROWDED = 0.07;
+
+type Mark = LinesProps["marks"][number];
+
+function namePosition(mark: Mark, all: readonly Mark[], span: Span): "top" | "insideTopLeft" | "insideTopRight" {
+  const near = CROWDED * (span.to - span.from);
+  if (all.some(({ at }) => at > mark.at && at - mark.at < near)) return "insideTopRight";
+  if (all.some(({ at }) => at < mark.at && mark.at - at < near)) return "insideTopLeft";
+  return "top";
+}
+
 /** A moment in the plot under the pointer, measured from the plot's own edges. */
 function PlotEdges({ edges }: { edges: { current: { left: number; width: number } } }) {
   const plot = usePlotArea();
@@ -339,7 +351,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
               strokeWidth={1.5}
               label={{
                 value: release,
-                position: "top",
+                position: namePosition({ release, at }, inWindow, span),
                 fontSize: 11,
                 fill: "var(--color-neutral)",
                 fontFamily: "var(--font-mono)",

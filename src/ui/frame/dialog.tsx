@@ -18,7 +18,11 @@ export function Dialog({
   useEffect(() => {
     const element = dialog.current;
     if (!element) return;
-    if (open && !element.open) element.showModal();
+    if (open && !element.open) {
+      element.showModal();
+      // A dialog gives the focus to its first part; what is typed belongs into its field.
+      element.querySelector("input")?.focus();
+    }
     if (!open && element.open) element.close();
   }, [open]);
   return (

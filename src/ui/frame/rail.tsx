@@ -1,11 +1,11 @@
 "use client";
 
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
-import { fixed, LENGTHS, lengthInWords, type Span } from "@/core/window/window";
+import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
 import { usePlace, useSpan } from "../query/place";
 import { useOverview, useRail, useService } from "../query/use";
 import { Slot } from "../sentence/slot";
-import { clock, day, moment, tick, tickTimes } from "./times";
+import { clock, day, duration, moment, tick, tickTimes } from "./times";
 import type { Travel } from "./travel";
 
 const WIDTH = 1000;
@@ -131,7 +131,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
         </div>
         <div className="mt-0.5 text-[12px] text-muted">
           {live ? (
-            "live, every 5 s"
+            `live, every ${duration(refreshEvery(choice.length))}`
           ) : (
             <button
               type="button"

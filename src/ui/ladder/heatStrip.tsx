@@ -1,7 +1,7 @@
 import type { Bounded } from "@/core/histogram/quantile";
 import { formatValue } from "@/core/unit/format";
 
-export const HEAT_WIDTH = 372;
+export const HEAT_WIDTH = 404;
 const STRIP = 26;
 
 function place(axis: readonly number[], value: number): number {

@@ -9,6 +9,7 @@ import { ProblemNote } from "../frame/problemNote";
 import { usePlace, useSpan } from "../query/place";
 import { useLadder, useOverview, useService } from "../query/use";
 import { Slot } from "../sentence/slot";
+import { Elsewhere } from "./elsewhere";
 import { LadderTable } from "./ladderTable";
 
 function LadderSkeleton() {
@@ -114,6 +115,14 @@ export function LadderPage() {
             </div>
           ) : (
             <LadderTable ladder={data} />
+          )}
+          {data.metric !== null && (
+            <Elsewhere
+              heard={data.heard}
+              shown={data.rungs.map(({ release }) => release ?? "")}
+              from={data.from}
+              to={data.to}
+            />
           )}
         </div>
       )}

@@ -128,7 +128,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                 key={rung.release ?? ""}
                 className={`border-b-[3px] border-base-300 align-middle last:border-b-0 ${age === 0 ? "bg-primary/8" : ""}`}
               >
-                <th scope="row" className="py-2 pl-3 text-left font-normal">
+                <th scope="row" className="py-2 pr-4 pl-3 text-left font-normal whitespace-nowrap">
                   <div className="border-l-[3px] border-double border-secondary/60 pl-3.5">
                     <p className="num text-[18px] leading-tight font-semibold">
                       {rung.release ?? <span className="text-muted">no release</span>}
