@@ -202,6 +202,13 @@ describe("increases, worked by hand: steps of 60 s in (0, 240]", () => {
       3,
     ],
     [
+      "a point in the last moment of the window is inside",
+      "delta",
+      [{ t: 240, start: null, value: 3 }],
+      [null, null, null, 3],
+      3,
+    ],
+    [
       "a point on the window's start is outside, as (from, to] says",
       "delta",
       [{ t: 0, start: null, value: 3 }],

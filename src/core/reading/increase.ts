@@ -140,8 +140,8 @@ export function partInside({ from, to, rule }: Increases, row: number, low: numb
   if (rule[row] === SKIP) return null;
   const a = from[row];
   const t = to[row];
+  if (!(a < t)) return t > low && t <= high ? 1 : null;
   if (t <= low || a >= high) return null;
-  if (!(a < t)) return t <= high ? 1 : null;
   if (a >= low && t <= high) return 1;
   return (Math.min(t, high) - Math.max(a, low)) / (t - a);
 }
@@ -169,11 +169,12 @@ export function cut(increases: Increases, bounds: Float64Array): Pieces {
     if (rule[row] === SKIP) continue;
     const a = from[row];
     const t = to[row];
-    if (t <= first || a >= end) continue;
+    if (t <= first) continue;
     if (!(a < t)) {
       if (t <= end) pieces.add(row, cellOf(bounds, t), 1);
       continue;
     }
+    if (a >= end) continue;
     const low = Math.max(a, first);
     if (low >= bounds[cell + 1] || low < bounds[cell]) {
       // Rows go on in time: mostly the next cell is the one.
