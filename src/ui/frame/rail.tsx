@@ -3,7 +3,8 @@
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
 import { usePlace, useSpan } from "../query/place";
-import { useOverview, useRail, useService } from "../query/use";
+import { useRail, useService } from "../query/use";
+import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
 import { clock, day, duration, moment, tick, tickTimes } from "./times";
 import type { Travel } from "./travel";
@@ -44,10 +45,9 @@ function silhouette(
 
 /** The time rail: the window in time on a longer stretch of traffic, with the releases marked. Dragged to choose. */
 export function TimeRail({ travel }: { travel: Travel }) {
-  const { choice, chooseWindow, chooseService } = usePlace();
+  const { choice, chooseWindow } = usePlace();
   const span = useSpan();
   const rail = useRail(span);
-  const overview = useOverview();
   const place = useService();
   const [drag, setDrag] = useState<Drag | null>(null);
   const [dragged, setDragged] = useState<Span | null>(null);
@@ -142,24 +142,9 @@ export function TimeRail({ travel }: { travel: Travel }) {
             </button>
           )}
         </div>
-        {place && overview.data && (
+        {place && (
           <div className="truncate text-[12px] text-muted">
-            <Slot
-              name="service"
-              openUp
-              options={overview.data.services.map((one) => ({
-                value: JSON.stringify([one.service, one.environment]),
-                label: one.service,
-                note: one.environment || "no environment",
-              }))}
-              onChoose={(value) => {
-                const [service, environment] = JSON.parse(value) as [string, string];
-                chooseService(service, environment);
-              }}
-            >
-              {place.service}
-            </Slot>{" "}
-            {place.environment && `in ${place.environment}`}
+            <ServiceSlot openUp /> {place.environment && `in ${place.environment}`}
           </div>
         )}
       </div>

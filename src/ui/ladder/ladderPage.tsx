@@ -6,8 +6,9 @@ import { printReading } from "@/core/reading/print";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import { ProblemNote } from "../frame/problemNote";
-import { usePlace, useSpan } from "../query/place";
-import { useLadder, useOverview, useService } from "../query/use";
+import { useSpan } from "../query/place";
+import { useLadder, useService } from "../query/use";
+import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
 import { Elsewhere } from "./elsewhere";
 import { LadderTable } from "./ladderTable";
@@ -35,8 +36,6 @@ function within(service: string, environment: string): string {
 /** The page that stacks a service's releases, newest at the top, on shared axes. */
 export function LadderPage() {
   const place = useService();
-  const overview = useOverview();
-  const { chooseService } = usePlace();
   const [metric, setMetric] = useQueryState("metric", parseAsString.withOptions({ history: "push" }));
   const span = useSpan();
   const { data, error, isPlaceholderData } = useLadder(metric, span);
@@ -46,24 +45,7 @@ export function LadderPage() {
     <HoverScope>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-[24px] font-bold leading-none">
-          {place && overview.data ? (
-            <Slot
-              name="service"
-              options={overview.data.services.map((one) => ({
-                value: JSON.stringify([one.service, one.environment]),
-                label: one.service,
-                note: one.environment || "no environment",
-              }))}
-              onChoose={(value) => {
-                const [service, environment] = JSON.parse(value) as [string, string];
-                chooseService(service, environment);
-              }}
-            >
-              {place.service}
-            </Slot>
-          ) : (
-            <span className="skeleton-bar inline-block h-6 w-32" />
-          )}
+          {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
         </h1>
         {data && (
           <p className="text-muted">

@@ -1,0 +1,463 @@
+import { type Attributes, FLAG, type Kind } from "../metric/model";
+import { readKeyValue } from "./attributes";
+import { Batch, type Exemplar, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
+import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
+import { attributesProblem, LIMITS } from "./limits";
+import { Numbers } from "./numbers";
+import { type Instant, WireReader } from "./wire";
+
+/** Where a part of the message lies: bytes [from, to). */
+export interface Span {
+  from: number;
+  to: number;
+}
+
+/**
+ * Reads data points into a batch. The series of a point is found by the bytes of its attributes: first those of the
+ * series that followed last time are compared, then a hash says where to look, and only a stranger is parsed.
+ */
+export class PointReader extends WireReader {
+  readonly batch: Batch;
+  protected readonly dictionary: Dictionary;
+  private readonly time: Instant = { ms: 0, ns: 0 };
+  private readonly head: PointHead = { timeMs: 0, timeNs: 0, startMs: 0, startNs: 0, flags: 0 };
+  private readonly bounds = new Numbers();
+  private readonly counts = new Numbers();
+  private readonly positive: IncomingBuckets = { offset: 0, counts: new Numbers(256) };
+  private readonly negative: IncomingBuckets = { offset: 0, counts: new Numbers(256) };
+  private readonly quantiles = new Numbers();
+  private readonly exemplarSpans: Span[] = [];
+  /** Where the attribute fields of the point in hand lie, tags included, while they follow each other. */
+  private attributesFrom = 0;
+  private attributesTo = 0;
+  /** All of them, where something stands in between. */
+  private scattered: Span[] | null = null;
+  protected previous: WireEntry | null = null;
+
+  constructor(bytes: Uint8Array, dictionary: Dictionary, latest: number) {
+    super(bytes);
+    this.dictionary = dictionary;
+    this.batch = new Batch(latest);
+  }
+
+  protected attributes(spans: readonly Span[]): Attributes {
+    const attributes: Attributes = {};
+    for (const { from, to } of spans) {
+      this.at = from;
+      readKeyValue(this, to, attributes);
+    }
+    return attributes;
+  }
+
+  protected point(kind: Kind, to: number, table: SeriesTable): void {
+    const { head } = this;
+    head.timeMs = head.timeNs = head.startMs = head.startNs = head.flags = 0;
+    this.attributesFrom = this.attributesTo = 0;
+    this.scattered = null;
+    if (this.exemplarSpans.length > 0) this.exemplarSpans.length = 0;
+    if (kind === "histogram") this.histogram(to, table);
+    else if (kind === "exponential") this.exponentialHistogram(to, table);
+    else if (kind === "summary") this.summaryPoint(to, table);
+    else this.numberPoint(to, table);
+    this.at = to;
+  }
+
+  private start(): void {
+    this.instant(this.time);
+    this.head.startMs = this.time.ms;
+    this.head.startNs = this.time.ns;
+  }
+
+  private moment(): void {
+    this.instant(this.time);
+    this.head.timeMs = this.time.ms;
+    this.head.timeNs = this.time.ns;
+  }
+
+  /** Notes an attribute field whose tag began at `from`. */
+  private attribute(from: number, end: number): void {
+    const to = this.end(end);
+    if (this.scattered) this.scattered.push({ from, to });
+    else if (this.attributesTo === from) this.attributesTo = to;
+    else if (this.attributesTo === 0) {
+      this.attributesFrom = from;
+      this.attributesTo = to;
+    } else
+      this.scattered = [
+        { from: this.attributesFrom, to: this.attributesTo },
+        { from, to },
+      ];
+    this.at = to;
+  }
+
+  private exemplar(end: number): void {
+    const to = this.end(end);
+    if (this.exemplarSpans.length < LIMITS.exemplarsPerPoint) this.exemplarSpans.push({ from: this.at, to });
+    this.at = to;
+  }
+
+  private numberPoint(end: number, table: SeriesTable): void {
+    let value = 0;
+    let flags = 0;
+    let given = false;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 58:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          value = this.double();
+          flags &= ~FLAG.integer;
+          given = true;
+          break;
+        case 49:
+          value = this.sfixed64();
+          flags |= FLAG.integer;
+          given = true;
+          break;
+        case 42:
+          this.exemplar(end);
+          break;
+        case 64:
+          if (this.uint32() & 1) flags |= FLAG.noRecordedValue;
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    if (!given && !(flags & FLAG.noRecordedValue))
+      return this.batch.reject(table.metric.identity.name, "a point has no value");
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = flags;
+    this.batch.number(series, this.head, value);
+    this.keepExemplars(series);
+  }
+
+  private doubles(into: Numbers, tag: number, end: number): void {
+    if ((tag & 7) === 1) {
+      into.push(this.double());
+      return;
+    }
+    const to = this.end(end);
+    while (this.at < to) into.push(this.double());
+    if (this.at !== to) this.fail("packed numbers do not fill their field");
+  }
+
+  private histogram(end: number, table: SeriesTable): void {
+    const { bounds, counts } = this;
+    bounds.size = counts.size = 0;
+    let flags = 0;
+    let count = 0;
+    let sum: number | null = null;
+    let min: number | null = null;
+    let max: number | null = null;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 74:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          count = this.fixed64();
+          break;
+        case 41:
+          sum = this.double();
+          break;
+        case 49:
+          counts.push(this.fixed64());
+          break;
+        case 50: {
+          const to = this.end(end);
+          while (this.at < to) counts.push(this.fixed64());
+          if (this.at !== to) this.fail("packed numbers do not fill their field");
+          break;
+        }
+        case 57:
+        case 58:
+          this.doubles(bounds, tag, end);
+          break;
+        case 66:
+          this.exemplar(end);
+          break;
+        case 80:
+          flags = this.uint32();
+          break;
+        case 89:
+          min = this.double();
+          break;
+        case 97:
+          max = this.double();
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = histogramFlags(flags, sum !== null, min !== null, max !== null);
+    this.batch.explicit(series, this.head, { count, sum: sum ?? 0, min: min ?? 0, max: max ?? 0 }, bounds, counts);
+    this.keepExemplars(series);
+  }
+
+  private buckets(into: IncomingBuckets, end: number): void {
+    const to = this.end(end);
+    while (this.at < to) {
+      const tag = this.uint32();
+      if (tag === 8) into.offset = this.sint32();
+      else if (tag === 16) into.counts.push(this.uint64());
+      else if (tag === 18) {
+        const packed = this.end(to);
+        while (this.at < packed) into.counts.push(this.uint64());
+        if (this.at !== packed) this.fail("packed numbers do not fill their field");
+      } else this.skip(tag, to);
+    }
+  }
+
+  private exponentialHistogram(end: number, table: SeriesTable): void {
+    const { positive, negative } = this;
+    positive.offset = negative.offset = 0;
+    positive.counts.size = negative.counts.size = 0;
+    const point = { count: 0, sum: 0, min: 0, max: 0, scale: 0, zeroCount: 0, zeroThreshold: 0 };
+    let flags = 0;
+    let has = 0;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 10:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          point.count = this.fixed64();
+          break;
+        case 41:
+          point.sum = this.double();
+          has |= FLAG.noSum;
+          break;
+        case 48:
+          point.scale = this.sint32();
+          break;
+        case 57:
+          point.zeroCount = this.fixed64();
+          break;
+        case 66:
+          this.buckets(positive, end);
+          break;
+        case 74:
+          this.buckets(negative, end);
+          break;
+        case 80:
+          flags = this.uint32();
+          break;
+        case 90:
+          this.exemplar(end);
+          break;
+        case 97:
+          point.min = this.double();
+          has |= FLAG.noMin;
+          break;
+        case 105:
+          point.max = this.double();
+          has |= FLAG.noMax;
+          break;
+        case 113:
+          point.zeroThreshold = this.double();
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = histogramFlags(flags, (has & FLAG.noSum) > 0, (has & FLAG.noMin) > 0, (has & FLAG.noMax) > 0);
+    this.batch.exponential(series, this.head, point, positive, negative);
+    this.keepExemplars(series);
+  }
+
+  private summaryPoint(end: number, table: SeriesTable): void {
+    const { quantiles, counts: values } = this;
+    quantiles.size = values.size = 0;
+    let flags = 0;
+    let count = 0;
+    let sum = 0;
+    while (this.at < end) {
+      const from = this.at;
+      const tag = this.uint32();
+      switch (tag) {
+        case 58:
+          this.attribute(from, end);
+          break;
+        case 17:
+          this.start();
+          break;
+        case 25:
+          this.moment();
+          break;
+        case 33:
+          count = this.fixed64();
+          break;
+        case 41:
+          sum = this.double();
+          break;
+        case 50: {
+          const to = this.end(end);
+          let quantile = 0;
+          let value = 0;
+          while (this.at < to) {
+            const inner = this.uint32();
+            if (inner === 9) quantile = this.double();
+            else if (inner === 17) value = this.double();
+            else this.skip(inner, to);
+          }
+          quantiles.push(quantile);
+          values.push(value);
+          break;
+        }
+        case 64:
+          flags = this.uint32();
+          break;
+        default:
+          this.skip(tag, end);
+      }
+    }
+    const series = this.seriesOf(table, end);
+    if (!series) return;
+    this.head.flags = flags & FLAG.noRecordedValue;
+    this.batch.summary(series, this.head, count, sum, quantiles, values);
+  }
+
+  /** The series of the point in hand, found by the bytes of its attributes; null where they are refused. */
+  private seriesOf(table: SeriesTable, end: number): KnownSeries | null {
+    if (this.at !== end) this.fail("data point reaches beyond its message");
+    const bytes = this.scattered ? this.gather(this.scattered) : this.bytes;
+    const from = this.scattered ? 0 : this.attributesFrom;
+    const to = this.scattered ? bytes.length : this.attributesTo;
+    const view = this.scattered ? new DataView(bytes.buffer) : this.data;
+    const guess = this.previous ? this.previous.next : table.first;
+    const entry = guess && equalBytes(guess, view, from, to) ? guess : this.findEntry(table, bytes, view, from, to);
+    if (!entry) return null;
+    if (this.previous) this.previous.next = entry;
+    else table.first = entry;
+    this.previous = entry;
+    return entry.series;
+  }
+
+  private gather(spans: readonly Span[]): Uint8Array {
+    const size = spans.reduce((sum, { from, to }) => sum + to - from, 0);
+    const joined = new Uint8Array(size);
+    let at = 0;
+    for (const { from, to } of spans) {
+      joined.set(this.bytes.subarray(from, to), at);
+      at += to - from;
+    }
+    return joined;
+  }
+
+  private findEntry(table: SeriesTable, bytes: Uint8Array, view: DataView, from: number, to: number): WireEntry | null {
+    const hash = hashBytes(bytes, from, to);
+    const entries = table.byHash.get(hash);
+    const known = entries?.find((entry) => equalBytes(entry, view, from, to));
+    if (known) return known;
+    const fields = (this.scattered ?? [{ from, to }]).flatMap((span) => this.keyValues(span));
+    const attributes = this.attributes(fields);
+    const problem = attributesProblem(attributes);
+    if (problem) {
+      this.batch.reject(table.metric.identity.name, problem);
+      return null;
+    }
+    const series = this.dictionary.series(table.metric, { resource: table.resource, scope: table.scope, attributes });
+    const own = bytes.slice(from, to);
+    const entry: WireEntry = { bytes: own, view: new DataView(own.buffer, own.byteOffset), series, next: null };
+    if (entries) entries.push(entry);
+    else table.byHash.set(hash, [entry]);
+    return entry;
+  }
+
+  /** The KeyValue messages of a run of attribute fields. */
+  private keyValues({ from, to }: Span): Span[] {
+    const found: Span[] = [];
+    this.at = from;
+    while (this.at < to) {
+      this.uint32();
+      const end = this.end(to);
+      found.push({ from: this.at, to: end });
+      this.at = end;
+    }
+    return found;
+  }
+
+  private keepExemplars(series: KnownSeries): void {
+    for (const span of this.exemplarSpans) this.batch.exemplars.push(this.readExemplar(series, span));
+  }
+
+  private readExemplar(series: KnownSeries, { from, to }: Span): Exemplar {
+    const exemplar: Exemplar = { series, ms: 0, ns: 0, value: 0, traceId: "", spanId: "", attributes: {} };
+    this.at = from;
+    while (this.at < to) {
+      const tag = this.uint32();
+      switch (tag) {
+        case 17:
+          this.instant(this.time);
+          exemplar.ms = this.time.ms;
+          exemplar.ns = this.time.ns;
+          break;
+        case 25:
+          exemplar.value = this.double();
+          break;
+        case 34:
+          exemplar.spanId = this.hex(this.end(to));
+          break;
+        case 42:
+          exemplar.traceId = this.hex(this.end(to));
+          break;
+        case 49:
+          exemplar.value = this.sfixed64();
+          break;
+        case 58:
+          readKeyValue(this, this.end(to), exemplar.attributes);
+          break;
+        default:
+          this.skip(tag, to);
+      }
+    }
+    return exemplar;
+  }
+}
+
+function equalBytes({ bytes, view: known }: WireEntry, view: DataView, from: number, to: number): boolean {
+  const size = to - from;
+  if (bytes.length !== size) return false;
+  const words = size & ~3;
+  for (let i = 0; i < words; i += 4) if (known.getInt32(i) !== view.getInt32(from + i)) return false;
+  for (let i = words; i < size; i++) if (known.getUint8(i) !== view.getUint8(from + i)) return false;
+  return true;
+}
+
+/** FNV-1a over 32 bits; a place to look, never a proof of equality. */
+function hashBytes(bytes: Uint8Array, from: number, to: number): number {
+  let hash = 0x811c9dc5;
+  for (let i = from; i < to; i++) hash = Math.imul(hash ^ bytes[i], 0x01000193);
+  return hash >>> 0;
+}
