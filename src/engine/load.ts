@@ -67,6 +67,7 @@ export class Loader {
           ? "nothing has arrived yet"
           : "type a part of its name to see what there is",
       node.metricPlace.to - node.metricPlace.from,
+      near,
     );
   }
 

@@ -18,10 +18,17 @@ export default async function run(job: Job): Promise<Outcome<Answers[Job["type"]
     return { ok: true, value: await answer(client, cache, job) };
   } catch (error) {
     if (error instanceof ReadingError) {
-      const { message, position, length, hint } = error;
+      const { message, position, length, hint, instead } = error;
       return {
         ok: false,
-        problem: { title: "The reading cannot be answered", detail: message, position, length, hint },
+        problem: {
+          title: "The reading cannot be answered",
+          detail: message,
+          position,
+          length,
+          hint,
+          instead: instead ?? undefined,
+        },
       };
     }
     if (error instanceof TooMuchError)

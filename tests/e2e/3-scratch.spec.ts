@@ -42,6 +42,8 @@ test("errors stand in words at their place, with a way out", async ({ page }) =>
     "did you mean pot.fired?",
   );
   await expect(page.locator("mark")).toHaveText("pot.fried");
+  await page.getByRole("button", { name: "Read pot.fired instead" }).click();
+  await expect(page.getByRole("textbox", { name: "Reading" })).toHaveText("rate of pot.fired");
   await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent("rate of pot.fired were depot is 1")}`);
   await expect(page.getByRole("alert").filter({ hasText: "not expected here" })).toContainText("did you mean where?");
 });

@@ -34,6 +34,8 @@ export interface Problem {
   position?: number;
   length?: number;
   hint?: string;
+  /** What may stand at the place instead. */
+  instead?: string;
 }
 
 export interface ServiceEntry {

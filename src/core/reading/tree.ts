@@ -79,6 +79,8 @@ export class ReadingError extends Error {
     readonly position: number,
     readonly hint: string = "",
     readonly length = 1,
+    /** What may stand at the place instead, ready to be put there. */
+    readonly instead: string | null = null,
   ) {
     super(message);
   }

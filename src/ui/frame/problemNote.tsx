@@ -1,7 +1,15 @@
 import { ApiProblem } from "../query/api";
 
-/** Says what failed and what to do. */
-export function ProblemNote({ error, text }: { error: unknown; text?: string }) {
+/** Says what failed and what to do; where the problem knows a better word, offers to put it in. */
+export function ProblemNote({
+  error,
+  text,
+  onMend,
+}: {
+  error: unknown;
+  text?: string;
+  onMend?: (text: string) => void;
+}) {
   const problem =
     error instanceof ApiProblem
       ? error.problem
@@ -21,6 +29,15 @@ export function ProblemNote({ error, text }: { error: unknown; text?: string }) 
       )}
       <p>{problem.detail}</p>
       {problem.hint && <p className="text-muted">{problem.hint}</p>}
+      {onMend && text !== undefined && position !== undefined && problem.instead && (
+        <button
+          type="button"
+          className="btn btn-sm mt-2"
+          onClick={() => onMend(text.slice(0, position) + problem.instead + text.slice(position + length))}
+        >
+          Read <span className="num">{problem.instead}</span> instead
+        </button>
+      )}
     </div>
   );
 }

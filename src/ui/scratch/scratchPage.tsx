@@ -111,7 +111,7 @@ export function ScratchPage() {
         {asked.trim() === "" ? (
           <Examples onChoose={ask} />
         ) : tree instanceof ReadingError ? null : error ? (
-          <ProblemNote error={error} text={asked} />
+          <ProblemNote error={error} text={asked} onMend={ask} />
         ) : data && span ? (
           <section className="plate px-3 pt-2 pb-2" aria-busy={isFetching}>
             <header className="flex items-baseline justify-between">
