@@ -3,7 +3,7 @@ import { type Interval, toIntervals } from "../histogram/intervals";
 import { bucketColumns, FLAG, type Layout, layoutKey } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { amountsOf, cut, DIFFERENCE, levels } from "./increase";
+import { amountOf, cut, levels } from "./increase";
 import { commonLayout, type Track, tracksOf } from "./tracks";
 
 /** Cells × buckets that one reading may hold; beyond it the reading is refused. */
@@ -46,7 +46,7 @@ export class Distribution {
 
   add({ set, increases }: Track): void {
     const { layout, columns, flags } = set;
-    const pieces = cut(increases, this.cells.bounds);
+    const pieces = cut(increases, this.cells.bounds, flags);
     if (pieces.count === 0) return;
     const accumulator = this.accumulators.find(({ layout: other }) => sharesBuckets(layout, other))!;
     const { counts, width } = accumulator;
@@ -55,42 +55,24 @@ export class Distribution {
         ? bucketMap(layout, accumulator.layout)
         : null;
     const buckets = bucketColumns(layout);
-    const { row: rows, cell: cellOf, weight, count } = pieces;
-    const { rule, base } = increases;
-    // Where a row's counts go, and the row whose counts are taken off (itself after a reset, with nothing to take off).
-    const place = new Int32Array(count);
-    const baseRow = new Int32Array(count);
-    let resets = false;
-    for (let p = 0; p < count; p++) {
-      place[p] = cellOf[p] * width;
-      const differs = rule[rows[p]] === DIFFERENCE;
-      baseRow[p] = differs ? base[rows[p]] : -1;
-      resets ||= !differs;
-    }
+    const { cell, count } = pieces;
     for (let c = 0; c < buckets; c++) {
       const column = columns[c];
       const target = map ? map[c] : c;
-      if (resets) {
-        for (let p = 0; p < count; p++) {
-          const before = baseRow[p] < 0 ? 0 : column[baseRow[p]];
-          counts[place[p] + target] += (column[rows[p]] - before) * weight[p];
-        }
-      } else {
-        for (let p = 0; p < count; p++) counts[place[p] + target] += (column[rows[p]] - column[baseRow[p]]) * weight[p];
-      }
+      for (let p = 0; p < count; p++) counts[cell[p] * width + target] += amountOf(column, pieces, p);
     }
-    const amounts = amountsOf(levels(set), increases);
+    const level = levels(set);
     const min = columns[buckets];
     const max = columns[buckets + 1];
     for (let p = 0; p < count; p++) {
-      const row = rows[p];
-      const cell = cellOf[p];
-      this.seen[cell] = 1;
-      if (amounts[row] <= 0) continue;
-      if (flags[row] & (FLAG.noMin | FLAG.noMax)) this.loose[cell] = 1;
+      // The last row of a piece speaks for all of it: since its start, a series' minimum only falls, its maximum rises.
+      const row = pieces.row[p];
+      this.seen[cell[p]] = 1;
+      if (amountOf(level, pieces, p) <= 0) continue;
+      if (flags[row] & (FLAG.noMin | FLAG.noMax)) this.loose[cell[p]] = 1;
       else {
-        if (min[row] < this.min[cell]) this.min[cell] = min[row];
-        if (max[row] > this.max[cell]) this.max[cell] = max[row];
+        if (min[row] < this.min[cell[p]]) this.min[cell[p]] = min[row];
+        if (max[row] > this.max[cell[p]]) this.max[cell[p]] = max[row];
       }
     }
   }

@@ -125,53 +125,46 @@ export function increasesOf(
   return { from, to, rule, base };
 }
 
-/** What a column adds at each row. */
-export function amountsOf(column: Float64Array, { rule, base }: Increases): Float64Array {
-  const amounts = new Float64Array(column.length);
-  for (let i = 0; i < amounts.length; i++) {
-    if (rule[i] === DIFFERENCE) amounts[i] = column[i] - column[base[i]];
-    else if (rule[i] === WHOLE) amounts[i] = column[i];
-  }
-  return amounts;
-}
-
-/** The part of each row's increase that lies in (from, to]; null for a row that has none there. */
-export function partInside({ from, to, rule }: Increases, row: number, low: number, high: number): number | null {
-  if (rule[row] === SKIP) return null;
-  const a = from[row];
-  const t = to[row];
-  if (!(a < t)) return t > low && t <= high ? 1 : null;
-  if (t <= low || a >= high) return null;
-  if (a >= low && t <= high) return 1;
-  return (Math.min(t, high) - Math.max(a, low)) / (t - a);
-}
-
-/** Increases cut where cells begin and end: piece p adds `weight` of row's increase to a cell. */
+/**
+ * Increases cut where cells begin and end. Piece p adds `weight` × (value at `row` − value at `base`) to a cell, where
+ * a base of −1 takes nothing off. Differences that follow each other inside one cell are one piece: their sum is the
+ * last value less the first base.
+ */
 export interface Pieces {
   row: Int32Array;
+  base: Int32Array;
   cell: Int32Array;
   weight: Float64Array;
   count: number;
 }
 
+/** What a piece adds of a column. */
+export function amountOf(column: Float64Array, { row, base, weight }: Pieces, piece: number): number {
+  const before = base[piece] < 0 ? 0 : column[base[piece]];
+  return (column[row[piece]] - before) * weight[piece];
+}
+
 /**
  * Lays increases evenly over their intervals and cuts them at the bounds of cells (ascending; cell k is
  * (bounds[k], bounds[k+1]]). What lies outside the bounds is left out; weights of a row inside them sum to 1.
+ *
+ * @param flags rows are joined only where their flags are equal
  */
-export function cut(increases: Increases, bounds: Float64Array): Pieces {
-  const { from, to, rule } = increases;
+export function cut(increases: Increases, bounds: Float64Array, flags: Float64Array): Pieces {
+  const { from, to, rule, base } = increases;
   const last = bounds.length - 1;
   const first = bounds[0];
   const end = bounds[last];
-  const pieces = new Piecemeal(rule.length + 16);
+  const pieces = new Piecemeal(Math.min(rule.length, 2 * last) + 16);
   let cell = 0;
   for (let row = 0; row < rule.length; row++) {
     if (rule[row] === SKIP) continue;
     const a = from[row];
     const t = to[row];
     if (t <= first) continue;
+    const before = rule[row] === DIFFERENCE ? base[row] : -1;
     if (!(a < t)) {
-      if (t <= end) pieces.add(row, cellOf(bounds, t), 1);
+      if (t <= end) pieces.add(row, before, cellOf(bounds, t), 1);
       continue;
     }
     if (a >= end) continue;
@@ -181,11 +174,13 @@ export function cut(increases: Increases, bounds: Float64Array): Pieces {
       if (cell + 1 < last && low >= bounds[cell + 1] && low < bounds[cell + 2]) cell++;
       else cell = cellAfter(bounds, low);
     }
-    if (a >= bounds[cell] && t <= bounds[cell + 1]) pieces.add(row, cell, 1);
-    else {
+    if (a >= bounds[cell] && t <= bounds[cell + 1]) {
+      if (before >= 0 && pieces.endsAt(before, cell) && flags[before] === flags[row]) pieces.extend(row);
+      else pieces.add(row, before, cell, 1);
+    } else {
       for (let k = cell; k < last && bounds[k] < t; k++) {
         const part = Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k]);
-        pieces.add(row, k, part / (t - a));
+        pieces.add(row, before, k, part / (t - a));
       }
     }
   }
@@ -195,30 +190,46 @@ export function cut(increases: Increases, bounds: Float64Array): Pieces {
 /** Pieces in the making. */
 class Piecemeal implements Pieces {
   row: Int32Array;
+  base: Int32Array;
   cell: Int32Array;
   weight: Float64Array;
   count = 0;
 
   constructor(capacity: number) {
     this.row = new Int32Array(capacity);
+    this.base = new Int32Array(capacity);
     this.cell = new Int32Array(capacity);
     this.weight = new Float64Array(capacity);
   }
 
-  add(row: number, cell: number, weight: number): void {
+  add(row: number, base: number, cell: number, weight: number): void {
     if (this.count === this.row.length) this.grow();
     this.row[this.count] = row;
+    this.base[this.count] = base;
     this.cell[this.count] = cell;
     this.weight[this.count++] = weight;
   }
 
+  /** Whether the last piece is a whole one of this cell that ends with this row. */
+  endsAt(row: number, cell: number): boolean {
+    const last = this.count - 1;
+    return last >= 0 && this.row[last] === row && this.cell[last] === cell && this.weight[last] === 1;
+  }
+
+  /** Lets the last piece go on to a later row. */
+  extend(row: number): void {
+    this.row[this.count - 1] = row;
+  }
+
   private grow(): void {
-    const { row, cell, weight } = this;
+    const { row, base, cell, weight } = this;
     const size = this.count * 2;
     this.row = new Int32Array(size);
+    this.base = new Int32Array(size);
     this.cell = new Int32Array(size);
     this.weight = new Float64Array(size);
     this.row.set(row);
+    this.base.set(base);
     this.cell.set(cell);
     this.weight.set(weight);
   }

@@ -1,7 +1,7 @@
 import { FLAG, type PointSet } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { amountsOf, cut, levels, partInside, SKIP } from "./increase";
+import { amountOf, cut, levels } from "./increase";
 import { tracksOf } from "./tracks";
 
 /** Which number of a point is added up: its count (a counter's value, a histogram's observations) or its sum. */
@@ -26,8 +26,7 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   const size = bounds.length - 1;
   const sums = new Float64Array(size);
   const seen = new Uint8Array(size);
-  const low = bounds[cells.windowStart];
-  const high = bounds[size];
+  const window = Float64Array.of(bounds[cells.windowStart], bounds[size]);
   let total = 0;
   let totalSeen = false;
   let withoutSum = false;
@@ -36,23 +35,14 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
       const column = quantityColumn(set, quantity);
       if (quantity === "sum" && set.layout.kind !== "number" && set.flags.some((flag) => flag & FLAG.noSum))
         withoutSum = true;
-      const amounts = amountsOf(column, increases);
-      const { from, to, rule } = increases;
-      const { row, cell, weight, count } = cut(increases, bounds);
-      for (let p = 0; p < count; p++) {
-        sums[cell[p]] += amounts[row[p]] * weight[p];
-        seen[cell[p]] = 1;
+      const pieces = cut(increases, bounds, set.flags);
+      for (let p = 0; p < pieces.count; p++) {
+        sums[pieces.cell[p]] += amountOf(column, pieces, p);
+        seen[pieces.cell[p]] = 1;
       }
-      for (let i = 0; i < amounts.length; i++) {
-        if (rule[i] === SKIP) continue;
-        if (from[i] >= low && to[i] <= high && from[i] < to[i]) {
-          total += amounts[i];
-          totalSeen = true;
-          continue;
-        }
-        const part = partInside(increases, i, low, high);
-        if (part === null) continue;
-        total += amounts[i] * part;
+      const whole = cut(increases, window, set.flags);
+      for (let p = 0; p < whole.count; p++) {
+        total += amountOf(column, whole, p);
         totalSeen = true;
       }
     }

@@ -155,6 +155,31 @@ export class ByteReader {
     return value % 2 === 0 ? value / 2 : -(value + 1) / 2;
   }
 
+  /** Reads `count` signed varints into `out` from `offset` on; most take one or two bytes. */
+  zigzags(out: Float64Array, offset: number, count: number): void {
+    const { bytes } = this;
+    let { at } = this;
+    for (let i = offset; i < offset + count; i++) {
+      const first = bytes[at];
+      if (first < 128) {
+        out[i] = (first >>> 1) ^ -(first & 1);
+        at++;
+        continue;
+      }
+      const second = bytes[at + 1];
+      if (second < 128) {
+        const value = (first & 127) | (second << 7);
+        out[i] = (value >>> 1) ^ -(value & 1);
+        at += 2;
+        continue;
+      }
+      this.at = at;
+      out[i] = this.zigzag();
+      at = this.at;
+    }
+    this.at = at;
+  }
+
   double(): number {
     this.need(8);
     const value = this.data.getFloat64(this.at, true);

@@ -15,9 +15,9 @@ interface Ref extends ArrivedStrip {
   last: number;
 }
 
-function refOf(one: ArrivedStrip, entry: number): Ref {
-  const { ms } = one.strip.clocks[one.strip.timeOf[entry]];
-  return { ...one, entry, first: ms[0], last: ms[ms.length - 1] };
+function refOf({ strip, arrived }: ArrivedStrip, entry: number): Ref {
+  const { ms } = strip.clocks[strip.timeOf[entry]];
+  return { strip, arrived, entry, first: ms[0], last: ms[ms.length - 1] };
 }
 
 /** One layout that all entries fit, where they also follow each other in time; else null. */

@@ -181,9 +181,7 @@ export function readInts(input: ByteReader, out: Float64Array, count: number, of
     for (let from = order; from < count; from += BLOCK) {
       readBlock(input, out, offset + from, Math.min(BLOCK, count - from));
     }
-  } else {
-    for (let i = 0; i < count; i++) out[offset + i] = input.zigzag();
-  }
+  } else input.zigzags(out, offset, count);
   if (order === 1) sumOnce(out, offset, count);
   else if (order === 2) sumTwice(out, offset, count);
 }
