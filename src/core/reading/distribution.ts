@@ -46,7 +46,7 @@ export class Distribution {
 
   add({ set, increases }: Track): void {
     const { layout, columns, flags } = set;
-    const pieces = cut(increases, this.cells.bounds, flags);
+    const pieces = cut(increases, this.cells.bounds);
     if (pieces.count === 0) return;
     const accumulator = this.accumulators.find(({ layout: other }) => sharesBuckets(layout, other))!;
     const { counts, width } = accumulator;

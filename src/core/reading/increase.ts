@@ -19,6 +19,8 @@ export interface Increases {
   rule: Uint8Array;
   /** Per point: the row whose values are taken off, where the rule is DIFFERENCE. */
   base: Int32Array;
+  /** Rows, ascending, that are anything else than a difference to the row right before them with the same flags. */
+  breaks: number[];
 }
 
 export const SKIP = 0;
@@ -49,6 +51,12 @@ export function levels(set: PointSet): Float64Array {
     for (let i = 0; i < level.length; i++) level[i] += column[i];
   }
   return level;
+}
+
+/** Whether all points have the same flags and each has a value. */
+function isCalm(flags: Float64Array): boolean {
+  if (isZeroColumn(flags)) return true;
+  return (flags[0] & FLAG.noRecordedValue) === 0 && flags.every((flag) => flag === flags[0]);
 }
 
 /** Per row: 1 where some bucket is below that of the row before it. */
@@ -93,10 +101,32 @@ export function increasesOf(
   const from = new Float64Array(count);
   const rule = new Uint8Array(count);
   const base = new Int32Array(count);
+  const breaks: number[] = [];
   const level = levels(set);
   const falls = temporality === "delta" || unbounded ? null : bucketFalls(set);
+  const calm = isCalm(flags);
   let last = -1;
   for (let i = 0; i < count; i++) {
+    // Nearly all rows of a counter: the same start as the row before, and no fall.
+    if (
+      calm &&
+      last === i - 1 &&
+      i > 0 &&
+      temporality !== "delta" &&
+      level[i] >= level[i - 1] &&
+      startMs[i] === startMs[i - 1] &&
+      startNs[i] === startNs[i - 1] &&
+      (falls === null || falls[i] === 0) &&
+      level[i] < Number.POSITIVE_INFINITY &&
+      to[i] > to[i - 1]
+    ) {
+      from[i] = to[i - 1];
+      rule[i] = DIFFERENCE;
+      base[i] = i - 1;
+      last = i;
+      continue;
+    }
+    breaks.push(i);
     if (flags[i] & FLAG.noRecordedValue || !Number.isFinite(level[i])) continue;
     const start = startMs[i] === 0 && startNs[i] === 0 ? Number.NaN : startMs[i] + startNs[i] / 1e6;
     const hasStart = start <= to[i];
@@ -109,9 +139,7 @@ export function increasesOf(
       rule[i] = hasStart && start >= earliest && !continued ? WHOLE : SKIP;
     } else {
       const sameStart = startMs[i] === startMs[last] && startNs[i] === startNs[last];
-      const fell =
-        !unbounded &&
-        (level[i] < level[last] || (falls !== null && (last === i - 1 ? falls[i] === 1 : anyBucketFell(set, i, last))));
+      const fell = !unbounded && (level[i] < level[last] || (falls !== null && anyBucketFell(set, i, last)));
       if (sameStart && !fell) {
         from[i] = to[last];
         rule[i] = DIFFERENCE;
@@ -122,7 +150,7 @@ export function increasesOf(
     }
     last = i;
   }
-  return { from, to, rule, base };
+  return { from, to, rule, base, breaks };
 }
 
 /**
@@ -147,43 +175,17 @@ export function amountOf(column: Float64Array, { row, base, weight }: Pieces, pi
 /**
  * Lays increases evenly over their intervals and cuts them at the bounds of cells (ascending; cell k is
  * (bounds[k], bounds[k+1]]). What lies outside the bounds is left out; weights of a row inside them sum to 1.
- *
- * @param flags rows are joined only where their flags are equal
  */
-export function cut(increases: Increases, bounds: Float64Array, flags: Float64Array): Pieces {
-  const { from, to, rule, base } = increases;
-  const last = bounds.length - 1;
-  const first = bounds[0];
-  const end = bounds[last];
-  const pieces = new Piecemeal(Math.min(rule.length, 2 * last) + 16);
-  let cell = 0;
-  for (let row = 0; row < rule.length; row++) {
-    if (rule[row] === SKIP) continue;
-    const a = from[row];
-    const t = to[row];
-    if (t <= first) continue;
-    const before = rule[row] === DIFFERENCE ? base[row] : -1;
-    if (!(a < t)) {
-      if (t <= end) pieces.add(row, before, cellOf(bounds, t), 1);
-      continue;
-    }
-    if (a >= end) continue;
-    const low = Math.max(a, first);
-    if (low >= bounds[cell + 1] || low < bounds[cell]) {
-      // Rows go on in time: mostly the next cell is the one.
-      if (cell + 1 < last && low >= bounds[cell + 1] && low < bounds[cell + 2]) cell++;
-      else cell = cellAfter(bounds, low);
-    }
-    if (a >= bounds[cell] && t <= bounds[cell + 1]) {
-      if (before >= 0 && pieces.endsAt(before, cell) && flags[before] === flags[row]) pieces.extend(row);
-      else pieces.add(row, before, cell, 1);
-    } else {
-      for (let k = cell; k < last && bounds[k] < t; k++) {
-        const part = Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k]);
-        pieces.add(row, before, k, part / (t - a));
-      }
-    }
+export function cut(increases: Increases, bounds: Float64Array): Pieces {
+  const { rule, breaks } = increases;
+  const pieces = new Piecemeal(increases, bounds, Math.min(rule.length, 2 * bounds.length) + 16);
+  let row = 0;
+  for (const next of breaks) {
+    if (next > row) pieces.run(row, next);
+    if (rule[next] !== SKIP) pieces.single(next);
+    row = next + 1;
   }
+  if (row < rule.length) pieces.run(row, rule.length);
   return pieces;
 }
 
@@ -195,30 +197,78 @@ class Piecemeal implements Pieces {
   weight: Float64Array;
   count = 0;
 
-  constructor(capacity: number) {
+  private at = 0;
+
+  constructor(
+    private readonly increases: Increases,
+    private readonly bounds: Float64Array,
+    capacity: number,
+  ) {
     this.row = new Int32Array(capacity);
     this.base = new Int32Array(capacity);
     this.cell = new Int32Array(capacity);
     this.weight = new Float64Array(capacity);
   }
 
-  add(row: number, base: number, cell: number, weight: number): void {
+  /** One row by itself. */
+  single(row: number): void {
+    const { from, to, rule, base } = this.increases;
+    const { bounds } = this;
+    const end = bounds[bounds.length - 1];
+    const before = rule[row] === DIFFERENCE ? base[row] : -1;
+    if (from[row] < to[row]) this.spread(row, before);
+    else if (to[row] > bounds[0] && to[row] <= end) this.add(row, before, cellOf(bounds, to[row]), 1);
+  }
+
+  /** Rows [row, end) that are each a difference to the one right before: those inside one cell make one piece. */
+  run(row: number, end: number): void {
+    const { from, to } = this.increases;
+    const { bounds } = this;
+    const last = bounds[bounds.length - 1];
+    let i = firstAfter(to, row, end, bounds[0]);
+    while (i < end && from[i] < last) {
+      const cell = this.cellFrom(Math.max(from[i], bounds[0]));
+      if (from[i] >= bounds[cell] && to[i] <= bounds[cell + 1]) {
+        const next = firstAfter(to, i + 1, end, bounds[cell + 1]);
+        this.add(next - 1, i - 1, cell, 1);
+        i = next;
+      } else {
+        this.spread(i, i - 1);
+        i++;
+      }
+    }
+  }
+
+  /** A row over all cells that its interval touches. */
+  private spread(row: number, base: number): void {
+    const { from, to } = this.increases;
+    const { bounds } = this;
+    const [a, t] = [from[row], to[row]];
+    const last = bounds.length - 1;
+    if (t <= bounds[0] || a >= bounds[last]) return;
+    for (let k = this.cellFrom(Math.max(a, bounds[0])); k < last && bounds[k] < t; k++) {
+      const whole = a >= bounds[k] && t <= bounds[k + 1];
+      this.add(row, base, k, whole ? 1 : (Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k])) / (t - a));
+    }
+  }
+
+  /** The cell in which an interval begins; intervals mostly go on in time, so the search begins where the last ended. */
+  private cellFrom(time: number): number {
+    const { bounds } = this;
+    if (time < bounds[this.at]) this.at = cellAfter(bounds, time);
+    while (this.at + 2 < bounds.length && time >= bounds[this.at + 1]) {
+      if (this.at + 3 < bounds.length && time >= bounds[this.at + 2]) this.at = cellAfter(bounds, time);
+      else this.at++;
+    }
+    return this.at;
+  }
+
+  private add(row: number, base: number, cell: number, weight: number): void {
     if (this.count === this.row.length) this.grow();
     this.row[this.count] = row;
     this.base[this.count] = base;
     this.cell[this.count] = cell;
     this.weight[this.count++] = weight;
-  }
-
-  /** Whether the last piece is a whole one of this cell that ends with this row. */
-  endsAt(row: number, cell: number): boolean {
-    const last = this.count - 1;
-    return last >= 0 && this.row[last] === row && this.cell[last] === cell && this.weight[last] === 1;
-  }
-
-  /** Lets the last piece go on to a later row. */
-  extend(row: number): void {
-    this.row[this.count - 1] = row;
   }
 
   private grow(): void {
@@ -245,6 +295,23 @@ export function cellOf(bounds: Float64Array, time: number): number {
     else high = middle;
   }
   return low;
+}
+
+/** The first row of [low, high) whose time is after a bound, or high; looked for in growing strides. */
+function firstAfter(times: Float64Array, low: number, high: number, bound: number): number {
+  let stride = 1;
+  let from = low;
+  while (from + stride < high && times[from + stride] <= bound) {
+    from += stride;
+    stride *= 2;
+  }
+  let to = Math.min(high, from + stride);
+  while (from < to) {
+    const middle = (from + to) >> 1;
+    if (times[middle] <= bound) from = middle + 1;
+    else to = middle;
+  }
+  return from;
 }
 
 /** The cell [bounds[k], bounds[k+1]) in which an interval from a time on begins. */

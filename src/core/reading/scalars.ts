@@ -35,12 +35,12 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
       const column = quantityColumn(set, quantity);
       if (quantity === "sum" && set.layout.kind !== "number" && set.flags.some((flag) => flag & FLAG.noSum))
         withoutSum = true;
-      const pieces = cut(increases, bounds, set.flags);
+      const pieces = cut(increases, bounds);
       for (let p = 0; p < pieces.count; p++) {
         sums[pieces.cell[p]] += amountOf(column, pieces, p);
         seen[pieces.cell[p]] = 1;
       }
-      const whole = cut(increases, window, set.flags);
+      const whole = cut(increases, window);
       for (let p = 0; p < whole.count; p++) {
         total += amountOf(column, whole, p);
         totalSeen = true;
