@@ -1,4 +1,4 @@
-import { openSync } from "node:fs";
+import { mkdirSync, openSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
 import { ports } from "./ports.mjs";
@@ -26,6 +26,7 @@ export async function startSystem(
     NEXT_TELEMETRY_DISABLED: "1",
     NODE_ENV: dev ? "development" : "production",
   };
+  mkdirSync(logs, { recursive: true });
   const log = (name) => (dev ? undefined : openSync(path.join(logs, `${name}.log`), "a"));
   family.start("intake", process.execPath, ["--enable-source-maps", ".build/intake.js"], { env, log: log("intake") });
   const next = path.join(root, "node_modules/next/dist/bin/next");

@@ -96,6 +96,7 @@ export async function post(body: object, base = INTAKE): Promise<number> {
   }
 }
 
+/** A port that is free now. */
 export function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
     const probe = net.createServer();

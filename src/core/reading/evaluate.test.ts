@@ -495,6 +495,23 @@ describe("histograms", () => {
   });
 });
 
+test("summaries are counted and averaged like histograms, but give no percentiles of their own", () => {
+  const layout: Layout = { kind: "summary", quantiles: [0.5] };
+  const set = emptyPointSet(layout, 3);
+  [0, 60, 120].forEach((t, row) => {
+    set.timeMs[row] = at(t);
+    set.startMs[row] = at(-60);
+    [0.3, row * 10, row * 4].forEach((value, c) => {
+      set.columns[c][row] = value;
+    });
+  });
+  const source = sourceOf(identity("summary", "none", "s", false), [{ attributes: {}, parts: [set] }], at(0));
+  expect(read("count of m", source, 0, 120, 60).series[0].values).toEqual([10, 10]);
+  expect(read("mean of m", source, 0, 120, 60)).toMatchObject({ unit: "s", series: [{ values: [0.4, 0.4] }] });
+  expect(read("rate of m", source, 0, 120, 60).unit).toBe("/s");
+  expect(() => read("p50 of m", source, 0, 120, 60)).toThrow("summary");
+});
+
 describe("gauges: a value holds to the next, at most two and a half usual intervals", () => {
   const gauge = (points: readonly [number, number][], unit = "By") =>
     sourceOf(
