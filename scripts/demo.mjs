@@ -1,5 +1,6 @@
 import { openSync } from "node:fs";
 import path from "node:path";
+import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, Family, root, run } from "./lib/run.mjs";
@@ -8,6 +9,7 @@ import { main, step } from "./lib/say.mjs";
 /** Everything for a look: database, build, fourteen days of history, the application, and live traffic. */
 main(async () => {
   const stop = askedToStop();
+  await endLeftovers();
   await ensureFree("web", "intake");
   await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
   await ensureModules();
@@ -30,6 +32,7 @@ main(async () => {
       env,
       log: openSync(path.join(root, ".data/demonstration.log"), "a"),
     });
+    remember(family.children);
     process.stdout.write(
       `\n  Tin Ladder is at http://localhost:${ports.web.value}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`,
     );
@@ -38,5 +41,6 @@ main(async () => {
   } finally {
     await family.end();
     await database.stop();
+    forget();
   }
 });

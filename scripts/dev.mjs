@@ -1,3 +1,4 @@
+import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, Family } from "./lib/run.mjs";
@@ -6,6 +7,7 @@ import { main } from "./lib/say.mjs";
 /** For developers: database, intake, and pages that reload as they are edited. */
 main(async () => {
   const stop = askedToStop();
+  await endLeftovers();
   await ensureFree("web", "intake");
   await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
   await ensureModules();
@@ -21,10 +23,12 @@ main(async () => {
       webPort: ports.web.value,
       dev: true,
     });
+    remember(family.children);
     process.stdout.write(`\n  Tin Ladder (development) is at http://localhost:${ports.web.value}\n\n`);
     await stop;
   } finally {
     await family.end();
     await database.stop();
+    forget();
   }
 });
