@@ -15,7 +15,9 @@ const pool = connect();
 await migrateStore(pool);
 
 const committer = new Committer(pool);
-const queue = new CommitQueue((batches) => committer.commit(batches));
+/** SQLSTATE classes 22 (data) and 23 (integrity): the content was refused; anything else is the store's trouble. */
+const isContentError = (error: unknown) => /^2[23]/.test(String((error as { code?: unknown }).code));
+const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
 const receiver = createReceiver({
   dictionary: new Dictionary(),
   queue,

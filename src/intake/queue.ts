@@ -18,14 +18,22 @@ interface Waiting {
 
 /**
  * Commits in groups: everything that arrived while one commit ran goes into the next. A caller waits until its own
- * points are durable. Where a group fails, its batches are tried one by one, so that one cannot spoil the others.
+ * points are durable. Where a group fails for what is in it, its batches are tried one by one, so that one cannot spoil
+ * the others; where the store is away, all are told at once.
  */
 export class CommitQueue {
   private waiting: Waiting[] = [];
   private waitingPoints = 0;
   private running: Promise<void> | null = null;
 
-  constructor(private readonly commit: (batches: readonly Batch[]) => Promise<void>) {}
+  /**
+   * @param commit makes batches durable together, or throws
+   * @param isContentError whether a failure lies in what was to be written rather than in the store
+   */
+  constructor(
+    private readonly commit: (batches: readonly Batch[]) => Promise<void>,
+    private readonly isContentError: (error: unknown) => boolean,
+  ) {}
 
   /** Resolves once the batch is durable. @throws FullError at once where too much is waiting */
   submit(batch: Batch): Promise<void> {
@@ -65,8 +73,8 @@ export class CommitQueue {
       await this.commit(group.map(({ batch }) => batch));
       for (const { done } of group) done();
     } catch (error) {
-      if (group.length === 1) group[0].failed(error);
-      else for (const one of group) await this.writeGroup([one]);
+      if (group.length > 1 && this.isContentError(error)) for (const one of group) await this.writeGroup([one]);
+      else for (const { failed } of group) failed(error);
     }
   }
 }

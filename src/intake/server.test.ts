@@ -13,7 +13,11 @@ const commit = async (batches: readonly Batch[]) => {
   if (fail) throw new Error("the database is away");
   committed.push(batches.reduce((sum, { points }) => sum + points, 0));
 };
-const server = createReceiver({ dictionary: new Dictionary(), queue: new CommitQueue(commit), report: () => {} });
+const server = createReceiver({
+  dictionary: new Dictionary(),
+  queue: new CommitQueue(commit, () => false),
+  report: () => {},
+});
 let port = 0;
 
 beforeAll((done) => {

@@ -9,8 +9,9 @@ export function connect(options: pg.PoolConfig = {}): pg.Pool {
     );
   }
   const pool = new pg.Pool({ connectionString, max: 8, connectionTimeoutMillis: 10_000, ...options });
-  // A connection that breaks while idle is replaced at the next use; without a listener it would end the process.
+  // A connection that breaks, idle or in use, is replaced at the next use; without listeners it would end the process.
   pool.on("error", () => {});
+  pool.on("connect", (client) => client.on("error", () => {}));
   return pool;
 }
 

@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import pg from "pg";
 import { countOf, freePort, killHard, post, read, startIntake } from "./helpers";
 
 test("kill -9 of the intake during a load: every acknowledged point is there, once", async () => {
@@ -50,4 +51,45 @@ test("kill -9 of the intake during a load: every acknowledged point is there, on
   expect(series[0].total).toBe(wanted);
   const byLane = await read("count of nail.driven by lane", began - 1000, began + next + 1000);
   expect(byLane.series).toHaveLength(7);
+});
+
+test("a database that drops every connection, again and again: nothing acknowledged is lost, and all goes on", async () => {
+  const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
+  const began = Date.now() - 7_200_000;
+  const acknowledged: number[] = [];
+  const unsure: number[] = [];
+  let next = 0;
+  let running = true;
+  const worker = async () => {
+    while (running) {
+      const id = next++;
+      const status = await post(countOf("hammer", "tack.pushed", 1000 + id, began + id));
+      (status === 200 ? acknowledged : unsure).push(id);
+    }
+  };
+  const load = Promise.all(Array.from({ length: 6 }, worker));
+  for (let round = 0; round < 6; round++) {
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    await pool.query(
+      "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()",
+    );
+  }
+  await new Promise((resolve) => setTimeout(resolve, 300));
+  running = false;
+  await load;
+  await pool.end();
+  for (const id of unsure) {
+    await expect.poll(() => post(countOf("hammer", "tack.pushed", 1000 + id, began + id))).toBe(200);
+  }
+  expect(acknowledged.length).toBeGreaterThan(100);
+  const wanted = Array.from({ length: next }, (_, id) => 1000 + id).reduce((sum, value) => sum + value, 0);
+  // The engine's connections were dropped too: its first answer may be a failure, the next is not.
+  await expect
+    .poll(() =>
+      read("count of tack.pushed", began - 1000, began + next + 1000).then(
+        ({ series }) => series[0].total,
+        () => null,
+      ),
+    )
+    .toBe(wanted);
 });
