@@ -70,7 +70,7 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, a
       {open && (
         <div
           id={id}
-          className={`plate absolute z-40 w-72 p-1 text-left shadow-lg ${alignRight ? "right-0" : "left-0"} ${openUp ? "bottom-full mb-1" : "top-full mt-1"}`}
+          className={`plate absolute z-40 w-72 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg ${alignRight ? "right-0" : "left-0"} ${openUp ? "bottom-full mb-1" : "top-full mt-1"}`}
         >
           <Command
             label={name}
