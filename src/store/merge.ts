@@ -6,41 +6,56 @@ import { transaction } from "./connect";
 import { DAY, type FreshStrip, makeStrip, RAW, splitBySpan, writeStrips } from "./strips";
 
 /**
- * Merging: many small strips become one of 30 minutes. In an open half hour, fresh strips are gathered once there are
- * many; when the half hour is over, everything in it becomes one merged strip per range of series. Each merge is one
- * transaction that inserts the result and deletes its sources, so a reader sees either, and a kill leaves the sources.
+ * Merging: many small strips become one of 30 minutes, and these one of two hours. In an open half hour, fresh strips
+ * are gathered once there are many; when it is over, everything in it becomes one merged strip per range of series; when
+ * the two hours are over, so do its half hours. Each merge is one transaction that inserts the result and deletes its
+ * sources, so a reader sees either, and a kill leaves the sources.
  */
 
 export const SLOT = 30 * 60_000;
+export const LONG_SLOT = 4 * SLOT;
 /** How long after its end a half hour counts as open: exports that are on their way, ms. */
 const GRACE = 2 * 60_000;
+/** The same for two hours: most of what is late comes within this. */
+const LONG_GRACE = 10 * 60_000;
 /** Fresh strips of one metric in one half hour that are worth gathering. */
 const MANY = 100;
-/** A late strip is merged again after this long, so that stragglers come together, ms. */
-const LATE_WAIT = 60_000;
+export const MERGE_EVERY = 20_000;
 const SERIES_PER_STRIP = 1000;
 const BUCKET_SERIES_PER_STRIP = 120;
 const MERGE_LOCK = 7433003;
 
-interface Candidate {
+/** One merge to do: strips of a metric that start in [start, start + length), up to a level, into a level. */
+interface Merge {
   metricId: number;
-  slot: number;
-  closed: boolean;
+  start: number;
+  length: number;
+  upTo: number;
+  into: number;
 }
 
-async function candidates(client: pg.PoolClient, now: number): Promise<Candidate[]> {
+async function shortMerges(client: pg.PoolClient, now: number): Promise<Merge[]> {
   const { rows } = await client.query<{ metric_id: number; slot: string; fresh: string }>(
     `SELECT metric_id, t_from / ${SLOT} AS slot, count(*) FILTER (WHERE level = 0) AS fresh
      FROM strip WHERE level < 2 AND resolution = ${RAW} GROUP BY 1, 2 ORDER BY 2, 1`,
   );
+  return rows.flatMap(({ metric_id, slot, fresh }): Merge[] => {
+    const common = { metricId: metric_id, start: Number(slot) * SLOT, length: SLOT };
+    if (common.start + SLOT + GRACE <= now) return [{ ...common, upTo: 2, into: 2 }];
+    return Number(fresh) >= MANY ? [{ ...common, upTo: 0, into: 1 }] : [];
+  });
+}
+
+async function longMerges(client: pg.PoolClient, now: number): Promise<Merge[]> {
+  const { rows } = await client.query<{ metric_id: number; slot: string }>(
+    `SELECT metric_id, t_from / ${LONG_SLOT} AS slot FROM strip
+     WHERE level < 3 AND resolution = ${RAW} GROUP BY 1, 2 HAVING min(level) = 2 ORDER BY 2, 1`,
+  );
   return rows
-    .map(({ metric_id, slot, fresh }) => ({
-      metricId: metric_id,
-      slot: Number(slot) * SLOT,
-      closed: (Number(slot) + 1) * SLOT + GRACE <= now,
-      fresh: Number(fresh),
-    }))
-    .filter(({ closed, fresh }) => closed || fresh >= MANY);
+    .map(({ metric_id, slot }): Merge => {
+      return { metricId: metric_id, start: Number(slot) * LONG_SLOT, length: LONG_SLOT, upTo: 3, into: 3 };
+    })
+    .filter(({ start }) => start + LONG_SLOT + LONG_GRACE <= now);
 }
 
 /** Cuts per-series sets, sorted by series, into strips of bearable size. */
@@ -62,20 +77,19 @@ function pack(metricId: number, sets: PointSet[], level: number, arrived: number
   return strips;
 }
 
-/** Packs the per-series sets of one metric as merged strips; for writers that have a whole span at hand. */
+/** Packs the per-series sets of one metric as strips of two hours; for writers that have a whole span at hand. */
 export function mergedStrips(metricId: number, sets: PointSet[], arrived: number | null): FreshStrip[] {
-  const strips = [...splitBySpan(sets, SLOT).values()].flatMap((some) => pack(metricId, some, 2, 0));
+  const strips = [...splitBySpan(sets, LONG_SLOT).values()].flatMap((some) => pack(metricId, some, 3, 0));
   return strips.map((strip) => ({ ...strip, arrived }));
 }
 
-/** Merges the strips of one metric in one half hour. */
-async function mergeSlot(pool: pg.Pool, { metricId, slot, closed }: Candidate): Promise<void> {
+async function runMerge(pool: pg.Pool, { metricId, start, length, upTo, into }: Merge): Promise<void> {
   await transaction(pool, async (client) => {
     const { rows } = await client.query<{ id: string; arrived: string; payload: Buffer }>(
       `SELECT id, arrived, payload FROM strip
-       WHERE metric_id = $1 AND resolution = ${RAW} AND t_from >= $2 AND t_from < $3 ${closed ? "" : "AND level = 0"}
+       WHERE metric_id = $1 AND resolution = ${RAW} AND t_from >= $2 AND t_from < $3 AND level <= $4
        ORDER BY arrived FOR UPDATE`,
-      [metricId, slot, slot + SLOT],
+      [metricId, start, start + length, upTo],
     );
     if (rows.length === 0) return;
     const arrivedSets = rows.flatMap(({ arrived, payload }) =>
@@ -83,10 +97,11 @@ async function mergeSlot(pool: pg.Pool, { metricId, slot, closed }: Candidate): 
     );
     const latest = Math.max(...rows.map(({ arrived }) => Number(arrived)));
     const sets = [...assemble(arrivedSets).values()].flat();
-    const strips = [...splitBySpan(sets, SLOT)].flatMap(([start, some]) =>
-      pack(metricId, some, closed && start === slot ? 2 : 1, latest),
+    // What a fresh strip holds beyond the span waits there for its own merge.
+    const strips = [...splitBySpan(sets, length)].flatMap(([from, some]) =>
+      pack(metricId, some, from === start ? into : 1, latest),
     );
-    const day = Math.floor(slot / DAY) * DAY;
+    const day = Math.floor(start / DAY) * DAY;
     const deleted = await client.query(
       "DELETE FROM strip WHERE id = ANY($1::bigint[]) AND resolution = $2 AND t_from >= $3 AND t_from < $4",
       [rows.map(({ id }) => id), RAW, day, day + DAY],
@@ -100,7 +115,7 @@ async function mergeSlot(pool: pg.Pool, { metricId, slot, closed }: Candidate): 
 /**
  * One pass over everything that is worth merging. Only one process at a time merges; others return at once.
  *
- * @returns how many half hours were merged
+ * @returns how many spans were merged
  */
 export async function mergePass(
   pool: pg.Pool,
@@ -113,10 +128,12 @@ export async function mergePass(
     if (!rows[0].held) return 0;
     try {
       let merged = 0;
-      for (const candidate of await candidates(guard, now)) {
-        if (stopped()) break;
-        await mergeSlot(pool, candidate);
-        merged++;
+      for (const find of [shortMerges, longMerges]) {
+        for (const merge of await find(guard, now)) {
+          if (stopped()) return merged;
+          await runMerge(pool, merge);
+          merged++;
+        }
       }
       return merged;
     } finally {
@@ -126,5 +143,3 @@ export async function mergePass(
     guard.release();
   }
 }
-
-export const MERGE_EVERY = LATE_WAIT / 3;

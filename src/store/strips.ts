@@ -6,8 +6,8 @@ import { encodeStrip, takeRows } from "@/core/strip/strip";
 import { decodeCopy, encodeCopy } from "./copyBinary";
 
 /**
- * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes). Resolution 0 is
- * raw. A strip never crosses midnight UTC, and raw strips stand in a partition per day.
+ * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes), 3 merged (2 hours).
+ * Resolution 0 is raw. A strip never crosses midnight UTC, and raw strips stand in a partition per day.
  */
 
 export const DAY = 86400_000;
