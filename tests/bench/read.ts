@@ -120,7 +120,7 @@ export async function benchCounters(pool: pg.Pool): Promise<void> {
     `${perPoint.toFixed(2)} B`,
     `${perRow.toFixed(1)} B`,
     perRow / perPoint,
-    "≥ 80× (2 h strips)",
+    "≥ 80×",
   );
 
   const sql = `SELECT s % ${RELEASES} AS release, ${CELL} AS cell, sum(CASE WHEN value >= before THEN value - before ELSE value END)::float8 AS more
@@ -193,7 +193,7 @@ export async function benchPercentiles(pool: pg.Pool): Promise<void> {
     `${perPoint.toFixed(1)} B`,
     `${perRow.toFixed(0)} B`,
     perRow / perPoint,
-    "≥ 15× (2 h strips)",
+    "≥ 15×",
   );
 
   const more = Array.from(
