@@ -8,13 +8,11 @@ import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
-import type { Answers, Job } from "./jobs";
+import type { Answers, Job, LadderJob, RailJob, ReadingJob } from "./jobs";
 import { Loader } from "./load";
 import type { SeriesCache } from "./seriesCache";
 
 /** Answers jobs: fetches what a job needs and computes. Runs in a worker thread. */
-
-type JobOf<T extends Job["type"]> = Extract<Job, { type: T }>;
 
 /** Histograms of calls in the order in which a ladder prefers them (semantic conventions for servers and consumers). */
 const CALL_METRICS = [
@@ -30,7 +28,7 @@ function quoted(text: string): string {
   return JSON.stringify(text);
 }
 
-async function answerReading(client: pg.PoolClient, cache: SeriesCache, job: JobOf<"reading">): Promise<ReadingResult> {
+async function answerReading(client: pg.PoolClient, cache: SeriesCache, job: ReadingJob): Promise<ReadingResult> {
   const tree = parseReading(job.text);
   const loader = new Loader(client, cache, job.picks);
   const sources = new Map<MeasureNode, Source>();
@@ -78,7 +76,7 @@ async function heardReleases(client: pg.PoolClient, service: string, environment
   return rows.map((row) => ({ release: row.version, firstAt: Number(row.first_at), lastAt: Number(row.last_at) }));
 }
 
-async function answerLadder(client: pg.PoolClient, cache: SeriesCache, job: JobOf<"ladder">): Promise<LadderAnswer> {
+async function answerLadder(client: pg.PoolClient, cache: SeriesCache, job: LadderJob): Promise<LadderAnswer> {
   const { service, environment, from, to, zone } = job;
   const found = await callMetrics(client, service, environment);
   const chosen = found.find(({ name }) => name === job.metric) ?? found[0];
@@ -97,7 +95,7 @@ async function answerLadder(client: pg.PoolClient, cache: SeriesCache, job: JobO
   return { ...common, ...ladder, metric: chosen.name, unit: chosen.unit, failed };
 }
 
-async function answerRail(client: pg.PoolClient, cache: SeriesCache, job: JobOf<"rail">): Promise<RailAnswer> {
+async function answerRail(client: pg.PoolClient, cache: SeriesCache, job: RailJob): Promise<RailAnswer> {
   const { service, environment, from, to } = job;
   const marks = (await heardReleases(client, service, environment))
     .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)

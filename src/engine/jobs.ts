@@ -1,39 +1,39 @@
-import { z } from "zod";
 import type { LadderAnswer, Problem, RailAnswer } from "@/core/api/answers";
+import type { Picks } from "@/core/reading/conditions";
 import type { ReadingResult } from "@/core/reading/result";
 
 /** What the engine can be asked, and what it answers. Everything here crosses a thread boundary as plain data. */
 
-export const readingJob = z.object({
-  type: z.literal("reading"),
-  text: z.string(),
-  from: z.number(),
-  to: z.number(),
-  every: z.number().nullable(),
-  zone: z.string(),
-  picks: z.record(z.string(), z.array(z.string())),
-});
+export interface ReadingJob {
+  type: "reading";
+  text: string;
+  from: number;
+  to: number;
+  every: number | null;
+  zone: string;
+  picks: Picks;
+}
 
-export const ladderJob = z.object({
-  type: z.literal("ladder"),
-  service: z.string(),
-  environment: z.string(),
+export interface LadderJob {
+  type: "ladder";
+  service: string;
+  environment: string;
   /** "" lets the engine choose. */
-  metric: z.string(),
-  from: z.number(),
-  to: z.number(),
-  zone: z.string(),
-});
+  metric: string;
+  from: number;
+  to: number;
+  zone: string;
+}
 
-export const railJob = z.object({
-  type: z.literal("rail"),
-  service: z.string(),
-  environment: z.string(),
-  from: z.number(),
-  to: z.number(),
-});
+export interface RailJob {
+  type: "rail";
+  service: string;
+  environment: string;
+  from: number;
+  to: number;
+}
 
-export type Job = z.infer<typeof readingJob> | z.infer<typeof ladderJob> | z.infer<typeof railJob>;
+export type Job = ReadingJob | LadderJob | RailJob;
 
 export interface Answers {
   reading: ReadingResult;

@@ -1,95 +1,85 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { countOf, freePort, killHard, post, read, startIntake } from "./helpers";
+import { countOf, freePort, INTAKE, killHard, post, read, startIntake } from "./helpers";
+
+const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/**
+ * Sends points of one counter from several loops at once. Each has a millisecond and a value of its own, so that a
+ * lost or a doubled one shows in the sum.
+ */
+function hammer(metric: string, began: number, loops: number, base: string) {
+  const acknowledged: number[] = [];
+  const unsure: number[] = [];
+  let next = 0;
+  let running = true;
+  const send = (id: number) => post(countOf("hammer", metric, 1000 + id, began + id, { lane: String(id % 7) }), base);
+  const loop = async () => {
+    while (running) {
+      const id = next++;
+      const status = await send(id);
+      (status === 200 ? acknowledged : unsure).push(id);
+      if (status !== 200) await wait(20);
+    }
+  };
+  const load = Promise.all(Array.from({ length: loops }, loop));
+  return {
+    acknowledged,
+    unsure,
+    send,
+    stop: async () => {
+      running = false;
+      await load;
+    },
+    wanted: () => Array.from({ length: next }, (_, id) => 1000 + id).reduce((sum, value) => sum + value, 0),
+    counted: async (clause = "") =>
+      (await read(`count of ${metric} ${clause}`, began - 1000, began + next + 1000)).series,
+  };
+}
 
 test("kill -9 of the intake during a load: every acknowledged point is there, once", async () => {
   test.setTimeout(120_000);
   const port = await freePort();
-  const base = `http://127.0.0.1:${port}`;
   let intake = await startIntake(port);
-  const began = Date.now() - 3_600_000;
-  const acknowledged: number[] = [];
-  const unsure: number[] = [];
-  let next = 0;
-  let running = true;
-
-  // Each point has a millisecond of its own and a power-free value, so that a lost or doubled one shows.
-  const worker = async () => {
-    while (running) {
-      const id = next++;
-      const status = await post(
-        countOf("hammer", "nail.driven", 1000 + id, began + id, { lane: String(id % 7) }),
-        base,
-      );
-      (status === 200 ? acknowledged : unsure).push(id);
-      if (status !== 200) await new Promise((resolve) => setTimeout(resolve, 20));
-    }
-  };
-  const load = Promise.all(Array.from({ length: 12 }, worker));
+  const nails = hammer("nail.driven", Date.now() - 3_600_000, 12, `http://127.0.0.1:${port}`);
   for (let round = 0; round < 4; round++) {
-    await new Promise((resolve) => setTimeout(resolve, 1200));
+    await wait(1200);
     await killHard(intake);
     intake = await startIntake(port);
   }
-  running = false;
-  await load;
+  await nails.stop();
+  expect(nails.acknowledged.length).toBeGreaterThan(500);
 
-  // What was not acknowledged is sent again, as an exporter would: a repeat must not count twice.
-  for (const id of unsure)
-    expect(await post(countOf("hammer", "nail.driven", 1000 + id, began + id, { lane: String(id % 7) }), base)).toBe(
-      200,
-    );
-  for (const id of acknowledged.slice(0, 50))
-    expect(await post(countOf("hammer", "nail.driven", 1000 + id, began + id, { lane: String(id % 7) }), base)).toBe(
-      200,
-    );
+  // What was not acknowledged is sent again, as an exporter would; what was must be there without.
+  for (const id of nails.unsure) expect(await nails.send(id)).toBe(200);
+  expect((await nails.counted())[0].total).toBe(nails.wanted());
+  expect(await nails.counted("by lane")).toHaveLength(7);
+
+  // Repeats of what is there count once.
+  for (const id of nails.acknowledged.slice(0, 50)) expect(await nails.send(id)).toBe(200);
+  expect((await nails.counted())[0].total).toBe(nails.wanted());
   await killHard(intake);
-
-  expect(acknowledged.length).toBeGreaterThan(500);
-  const wanted = Array.from({ length: next }, (_, id) => 1000 + id).reduce((sum, value) => sum + value, 0);
-  const { series } = await read("count of nail.driven", began - 1000, began + next + 1000);
-  expect(series[0].total).toBe(wanted);
-  const byLane = await read("count of nail.driven by lane", began - 1000, began + next + 1000);
-  expect(byLane.series).toHaveLength(7);
 });
 
 test("a database that drops every connection, again and again: nothing acknowledged is lost, and all goes on", async () => {
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
-  const began = Date.now() - 7_200_000;
-  const acknowledged: number[] = [];
-  const unsure: number[] = [];
-  let next = 0;
-  let running = true;
-  const worker = async () => {
-    while (running) {
-      const id = next++;
-      const status = await post(countOf("hammer", "tack.pushed", 1000 + id, began + id));
-      (status === 200 ? acknowledged : unsure).push(id);
-    }
-  };
-  const load = Promise.all(Array.from({ length: 6 }, worker));
+  const tacks = hammer("tack.pushed", Date.now() - 7_200_000, 6, INTAKE);
   for (let round = 0; round < 6; round++) {
-    await new Promise((resolve) => setTimeout(resolve, 300));
+    await wait(300);
     await pool.query(
       "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()",
     );
   }
-  await new Promise((resolve) => setTimeout(resolve, 300));
-  running = false;
-  await load;
+  await wait(300);
+  await tacks.stop();
   await pool.end();
-  for (const id of unsure) {
-    await expect.poll(() => post(countOf("hammer", "tack.pushed", 1000 + id, began + id))).toBe(200);
-  }
-  expect(acknowledged.length).toBeGreaterThan(100);
-  const wanted = Array.from({ length: next }, (_, id) => 1000 + id).reduce((sum, value) => sum + value, 0);
+  expect(tacks.acknowledged.length).toBeGreaterThan(100);
+  for (const id of tacks.unsure) await expect.poll(() => tacks.send(id)).toBe(200);
   // The engine's connections were dropped too: its first answer may be a failure, the next is not.
-  await expect
-    .poll(() =>
-      read("count of tack.pushed", began - 1000, began + next + 1000).then(
-        ({ series }) => series[0].total,
-        () => null,
-      ),
-    )
-    .toBe(wanted);
+  const total = () =>
+    tacks.counted().then(
+      (series) => series[0].total,
+      () => null,
+    );
+  await expect.poll(total).toBe(tacks.wanted());
 });

@@ -27,14 +27,56 @@ export interface WireEntry {
 
 /** The wire forms of the attribute sets of one metric under one resource and scope. */
 export class SeriesTable {
-  readonly byHash = new Map<number, WireEntry[]>();
-  first: WireEntry | null = null;
+  private readonly byHash = new Map<number, WireEntry[]>();
+  private first: WireEntry | null = null;
 
   constructor(
     readonly metric: KnownMetric,
     readonly resource: Attributes,
     readonly scope: Scope,
   ) {}
+
+  /**
+   * The entry written as bytes [from, to): most likely the one that followed `previous` last time (null at the start
+   * of a request), else one that the hash points to.
+   */
+  find(previous: WireEntry | null, bytes: Uint8Array, view: DataView, from: number, to: number): WireEntry | undefined {
+    const guess = previous ? previous.next : this.first;
+    if (guess && equalBytes(guess, view, from, to)) return guess;
+    return this.byHash.get(hashBytes(bytes, from, to))?.find((entry) => equalBytes(entry, view, from, to));
+  }
+
+  /** Remembers another way of writing a series. The bytes are kept. */
+  add(bytes: Uint8Array, series: KnownSeries): WireEntry {
+    const entry: WireEntry = { bytes, view: new DataView(bytes.buffer, bytes.byteOffset), series, next: null };
+    const hash = hashBytes(bytes, 0, bytes.length);
+    const found = this.byHash.get(hash);
+    if (found) found.push(entry);
+    else this.byHash.set(hash, [entry]);
+    return entry;
+  }
+
+  /** Notes that an entry followed another, or began a request. */
+  follow(previous: WireEntry | null, entry: WireEntry): void {
+    if (previous) previous.next = entry;
+    else this.first = entry;
+  }
+}
+
+function equalBytes({ bytes, view: known }: WireEntry, view: DataView, from: number, to: number): boolean {
+  const size = to - from;
+  if (bytes.length !== size) return false;
+  const words = size & ~3;
+  for (let i = 0; i < words; i += 4) if (known.getInt32(i) !== view.getInt32(from + i)) return false;
+  for (let i = words; i < size; i++) if (known.getUint8(i) !== view.getUint8(from + i)) return false;
+  return true;
+}
+
+/** FNV-1a over 32 bits; a place to look, never a proof of equality. */
+function hashBytes(bytes: Uint8Array, from: number, to: number): number {
+  let hash = 0x811c9dc5;
+  for (let i = from; i < to; i++) hash = Math.imul(hash ^ bytes[i], 0x01000193);
+  return hash >>> 0;
 }
 
 function sortedEntries(attributes: Attributes): [string, unknown][] {

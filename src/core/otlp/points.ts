@@ -62,16 +62,18 @@ export class PointReader extends WireReader {
     this.at = to;
   }
 
-  private start(): void {
-    this.instant(this.time);
-    this.head.startMs = this.time.ms;
-    this.head.startNs = this.time.ns;
-  }
-
-  private moment(): void {
-    this.instant(this.time);
-    this.head.timeMs = this.time.ms;
-    this.head.timeNs = this.time.ns;
+  /** Start and time, which every kind of point has under the same numbers; else an unknown field. */
+  private common(tag: number, end: number): void {
+    const { head, time } = this;
+    if (tag === 25) {
+      this.instant(time);
+      head.timeMs = time.ms;
+      head.timeNs = time.ns;
+    } else if (tag === 17) {
+      this.instant(time);
+      head.startMs = time.ms;
+      head.startNs = time.ns;
+    } else this.skip(tag, end);
   }
 
   /** Notes an attribute field whose tag began at `from`. */
@@ -107,12 +109,6 @@ export class PointReader extends WireReader {
         case 58:
           this.attribute(from, end);
           break;
-        case 17:
-          this.start();
-          break;
-        case 25:
-          this.moment();
-          break;
         case 33:
           value = this.double();
           flags &= ~FLAG.integer;
@@ -130,7 +126,7 @@ export class PointReader extends WireReader {
           if (this.uint32() & 1) flags |= FLAG.noRecordedValue;
           break;
         default:
-          this.skip(tag, end);
+          this.common(tag, end);
       }
     }
     if (!given && !(flags & FLAG.noRecordedValue))
@@ -167,12 +163,6 @@ export class PointReader extends WireReader {
         case 74:
           this.attribute(from, end);
           break;
-        case 17:
-          this.start();
-          break;
-        case 25:
-          this.moment();
-          break;
         case 33:
           count = this.fixed64();
           break;
@@ -205,7 +195,7 @@ export class PointReader extends WireReader {
           max = this.double();
           break;
         default:
-          this.skip(tag, end);
+          this.common(tag, end);
       }
     }
     const series = this.seriesOf(table, end);
@@ -242,12 +232,6 @@ export class PointReader extends WireReader {
       switch (tag) {
         case 10:
           this.attribute(from, end);
-          break;
-        case 17:
-          this.start();
-          break;
-        case 25:
-          this.moment();
           break;
         case 33:
           point.count = this.fixed64();
@@ -286,7 +270,7 @@ export class PointReader extends WireReader {
           point.zeroThreshold = this.double();
           break;
         default:
-          this.skip(tag, end);
+          this.common(tag, end);
       }
     }
     const series = this.seriesOf(table, end);
@@ -308,12 +292,6 @@ export class PointReader extends WireReader {
       switch (tag) {
         case 58:
           this.attribute(from, end);
-          break;
-        case 17:
-          this.start();
-          break;
-        case 25:
-          this.moment();
           break;
         case 33:
           count = this.fixed64();
@@ -339,7 +317,7 @@ export class PointReader extends WireReader {
           flags = this.uint32();
           break;
         default:
-          this.skip(tag, end);
+          this.common(tag, end);
       }
     }
     const series = this.seriesOf(table, end);
@@ -355,11 +333,9 @@ export class PointReader extends WireReader {
     const from = this.scattered ? 0 : this.attributesFrom;
     const to = this.scattered ? bytes.length : this.attributesTo;
     const view = this.scattered ? new DataView(bytes.buffer) : this.data;
-    const guess = this.previous ? this.previous.next : table.first;
-    const entry = guess && equalBytes(guess, view, from, to) ? guess : this.findEntry(table, bytes, view, from, to);
+    const entry = table.find(this.previous, bytes, view, from, to) ?? this.meet(table, bytes, from, to);
     if (!entry) return null;
-    if (this.previous) this.previous.next = entry;
-    else table.first = entry;
+    table.follow(this.previous, entry);
     this.previous = entry;
     return entry.series;
   }
@@ -375,11 +351,8 @@ export class PointReader extends WireReader {
     return joined;
   }
 
-  private findEntry(table: SeriesTable, bytes: Uint8Array, view: DataView, from: number, to: number): WireEntry | null {
-    const hash = hashBytes(bytes, from, to);
-    const entries = table.byHash.get(hash);
-    const known = entries?.find((entry) => equalBytes(entry, view, from, to));
-    if (known) return known;
+  /** Parses attributes that were not met before in this form. */
+  private meet(table: SeriesTable, bytes: Uint8Array, from: number, to: number): WireEntry | null {
     const fields = (this.scattered ?? [{ from, to }]).flatMap((span) => this.keyValues(span));
     const attributes = this.attributes(fields);
     const problem = attributesProblem(attributes);
@@ -388,11 +361,7 @@ export class PointReader extends WireReader {
       return null;
     }
     const series = this.dictionary.series(table.metric, { resource: table.resource, scope: table.scope, attributes });
-    const own = bytes.slice(from, to);
-    const entry: WireEntry = { bytes: own, view: new DataView(own.buffer, own.byteOffset), series, next: null };
-    if (entries) entries.push(entry);
-    else table.byHash.set(hash, [entry]);
-    return entry;
+    return table.add(bytes.slice(from, to), series);
   }
 
   /** The KeyValue messages of a run of attribute fields. */
@@ -444,20 +413,4 @@ export class PointReader extends WireReader {
     }
     return exemplar;
   }
-}
-
-function equalBytes({ bytes, view: known }: WireEntry, view: DataView, from: number, to: number): boolean {
-  const size = to - from;
-  if (bytes.length !== size) return false;
-  const words = size & ~3;
-  for (let i = 0; i < words; i += 4) if (known.getInt32(i) !== view.getInt32(from + i)) return false;
-  for (let i = words; i < size; i++) if (known.getUint8(i) !== view.getUint8(from + i)) return false;
-  return true;
-}
-
-/** FNV-1a over 32 bits; a place to look, never a proof of equality. */
-function hashBytes(bytes: Uint8Array, from: number, to: number): number {
-  let hash = 0x811c9dc5;
-  for (let i = from; i < to; i++) hash = Math.imul(hash ^ bytes[i], 0x01000193);
-  return hash >>> 0;
 }

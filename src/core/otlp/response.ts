@@ -1,27 +1,32 @@
+import { ByteWriter } from "../strip/bytes";
+
 /** Answers of the OTLP/HTTP receiver, in the request's encoding (OTLP specification, "OTLP/HTTP Response"). */
 
 const encoder = new TextEncoder();
 
-function varint(value: number): number[] {
-  const bytes: number[] = [];
-  let rest = value;
-  while (rest >= 128) {
-    bytes.push((rest % 128) | 128);
-    rest = Math.floor(rest / 128);
+/** Field 1 as a number (left out where it is 0) and field 2 as text: the shape of both answers. */
+function numberAndText(number: number, text: string): Uint8Array {
+  const out = new ByteWriter();
+  if (number !== 0) {
+    out.byte(8);
+    out.varint(number);
   }
-  bytes.push(rest);
-  return bytes;
-}
-
-function delimited(tag: number, body: Uint8Array | number[]): Uint8Array {
-  return Uint8Array.from([tag, ...varint(body.length), ...body]);
+  const bytes = encoder.encode(text);
+  out.byte(18);
+  out.varint(bytes.length);
+  out.append(bytes);
+  return out.finish();
 }
 
 /** ExportMetricsServiceResponse: empty where all went in, else partial_success. */
 export function successProtobuf(rejected: number, message: string): Uint8Array {
   if (rejected === 0 && message === "") return new Uint8Array(0);
-  const count = rejected === 0 ? [] : [8, ...varint(rejected)];
-  return delimited(10, [...count, ...delimited(18, encoder.encode(message))]);
+  const partial = numberAndText(rejected, message);
+  const out = new ByteWriter();
+  out.byte(10);
+  out.varint(partial.length);
+  out.append(partial);
+  return out.finish();
 }
 
 export function successJson(rejected: number, message: string): string {
@@ -31,7 +36,7 @@ export function successJson(rejected: number, message: string): string {
 
 /** google.rpc.Status: code and message. */
 export function statusProtobuf(code: number, message: string): Uint8Array {
-  return Uint8Array.from([8, ...varint(code), ...delimited(18, encoder.encode(message))]);
+  return numberAndText(code, message);
 }
 
 export function statusJson(code: number, message: string): string {

@@ -554,6 +554,31 @@ describe("gauges: a value holds to the next, at most two and a half usual interv
     expect(read("last of m", gauge([[30, 7]]), 0, 480, 60).series[0].values).toEqual([7, 7, 7, 7, 7, 7, null, null]);
   });
 
+  test("a sliding window and the whole window say what a single step of their width says", () => {
+    const list = fc.uniqueArray(fc.tuple(fc.integer({ min: -200, max: 600 }), fc.integer({ min: -50, max: 50 })), {
+      selector: ([t]) => t,
+      minLength: 3,
+      maxLength: 30,
+    });
+    fc.assert(
+      fc.property(list, fc.constantFrom("mean", "min", "max", "last"), (found, how) => {
+        const source = gauge(found.sort(([a], [b]) => a - b));
+        // No midnight lies in the window, so that a step of a day is one step.
+        const only = (from: number, to: number) =>
+          read(`${how} of m`, source, from, to, 86_400).series[0]?.values[0] ?? null;
+        const slid = read(`${how} of m over 150s`, source, 0, 600, 60).series[0];
+        for (let i = 0; i < 10; i++) {
+          const wanted = only((i + 1) * 60 - 150, (i + 1) * 60);
+          if (wanted === null) expect(slid?.values[i] ?? null).toBeNull();
+          else expect(slid.values[i]).toBeCloseTo(wanted, 9);
+        }
+        const whole = only(0, 600);
+        if (whole !== null) expect(slid.total).toBeCloseTo(whole, 9);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
   test("against brute force: the time-weighted mean, second by second", () => {
     fc.assert(
       fc.property(

@@ -16,24 +16,45 @@ export function usualInterval(times: Float64Array): number | null {
 
 /** What a gauge was in each cell; NaN where it is missing. */
 export interface Levels {
-  mean: Float64Array;
   min: Float64Array;
   max: Float64Array;
   last: Float64Array;
+  /** For how long of the cell values held, ms, and the sum of each value times that. */
+  held: Float64Array;
+  weighted: Float64Array;
+}
+
+export type LevelMeasure = "mean" | "min" | "max" | "last";
+
+/** A measure over a run of cells [first, after); NaN where nothing held or arrived in any. */
+export function overCells(levels: Levels, measure: LevelMeasure, first: number, after: number): number {
+  let held = 0;
+  let weighted = 0;
+  let found = Number.NaN;
+  for (let k = first; k < after; k++) {
+    if (Number.isNaN(levels.last[k])) continue;
+    held += levels.held[k];
+    weighted += levels.weighted[k];
+    if (measure === "min") found = Number.isNaN(found) ? levels.min[k] : Math.min(found, levels.min[k]);
+    else if (measure === "max") found = Number.isNaN(found) ? levels.max[k] : Math.max(found, levels.max[k]);
+    else found = levels.last[k];
+  }
+  // A point in the very last moment has held for no time: it is all there is.
+  return measure === "mean" && held > 0 ? weighted / held : found;
 }
 
 /**
  * Brings one gauge series to cells (bounds[k], bounds[k+1]]. A point at t holds over (t, next point], at most 2.5
  * usual intervals (5 minutes where unknown); after that, a gap.
- * `mean` is weighted by the time that each value held; `min` and `max` are over the values that held or arrived;
+ * A mean is weighted by the time that each value held; `min` and `max` are over the values that held or arrived;
  * `last` is the value at the end of the cell or, where that has lapsed, the last that arrived in it.
  */
 export function levelsOf(parts: readonly PointSet[], bounds: Float64Array): Levels {
   const cells = bounds.length - 1;
   const fill = () => new Float64Array(cells).fill(Number.NaN);
-  const result: Levels = { mean: fill(), min: fill(), max: fill(), last: fill() };
   const held = new Float64Array(cells);
   const weighted = new Float64Array(cells);
+  const result: Levels = { min: fill(), max: fill(), last: fill(), held, weighted };
   const { times, values } = points(parts);
   const interval = usualInterval(times);
   const hold = interval === null ? UNKNOWN_HOLD : interval * HOLD_INTERVALS;
@@ -58,7 +79,6 @@ export function levelsOf(parts: readonly PointSet[], bounds: Float64Array): Leve
       touch(k, value);
     }
   }
-  for (let k = 0; k < cells; k++) result.mean[k] = held[k] > 0 ? weighted[k] / held[k] : result.last[k];
   return result;
 }
 

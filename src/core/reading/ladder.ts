@@ -25,7 +25,6 @@ export interface Rung {
   p95: Bounded | null;
   /** Share of failed calls in the window. */
   errors: number | null;
-  failed: number;
   /** Share of calls per bin of the shared axis. */
   heat: number[];
 }
@@ -143,7 +142,6 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
         p50: quantile(intervals, 0.5),
         p95: quantile(intervals, 0.95),
         errors: nulled(share),
-        failed: share * row.total,
         heat: heatOf(intervals, axis),
       },
     ];

@@ -5,7 +5,7 @@ import { comparable, divideUnits, isDimensionless, lenientUnit, NO_UNIT, parseUn
 import { type Cells, makeCells } from "./cells";
 import { type Picks, predicate } from "./conditions";
 import { distributionOf } from "./distribution";
-import { type Levels, levelsOf } from "./gauge";
+import { type LevelMeasure, levelsOf, overCells } from "./gauge";
 import { groupSeries, type SeriesGroup } from "./grouping";
 import { printHow } from "./print";
 import type { Warning } from "./result";
@@ -240,31 +240,21 @@ function divided(a: number, b: number): number {
 }
 
 /** Brings levels of several series together: the mean of means, the sum of last values, the least, the greatest. */
-function levelRow({ cells }: Context, group: SeriesGroup, what: keyof Levels | "sum"): Row {
+function levelRow({ cells }: Context, group: SeriesGroup, what: LevelMeasure | "sum"): Row {
   const steps = cells.first.length;
-  const slide = cells.bounds.length - 1 !== steps;
-  const window = Float64Array.of(cells.bounds[cells.windowStart], cells.bounds[cells.bounds.length - 1]);
   const values = new Float64Array(steps).fill(Number.NaN);
   const counts = new Float64Array(steps);
   const join = joins[what];
+  const measure = what === "sum" ? "last" : what;
   let total = Number.NaN;
   let totalCount = 0;
   for (const { series } of group.members) {
-    const column = what === "sum" ? "last" : what;
-    const own = slide
-      ? Float64Array.from(
-          { length: steps },
-          (_, i) =>
-            levelsOf(series.parts, Float64Array.of(cells.bounds[cells.first[i]], cells.bounds[cells.after[i]]))[
-              column
-            ][0],
-        )
-      : levelsOf(series.parts, cells.bounds)[column];
+    const levels = levelsOf(series.parts, cells.bounds);
     for (let i = 0; i < steps; i++) {
-      if (Number.isNaN(own[i])) continue;
-      values[i] = counts[i]++ === 0 ? own[i] : join(values[i], own[i]);
+      const own = overCells(levels, measure, cells.first[i], cells.after[i]);
+      if (!Number.isNaN(own)) values[i] = counts[i]++ === 0 ? own : join(values[i], own);
     }
-    const whole = levelsOf(series.parts, window)[column][0];
+    const whole = overCells(levels, measure, cells.windowStart, cells.bounds.length - 1);
     if (!Number.isNaN(whole)) total = totalCount++ === 0 ? whole : join(total, whole);
   }
   if (what === "mean") {
@@ -276,7 +266,7 @@ function levelRow({ cells }: Context, group: SeriesGroup, what: keyof Levels | "
 
 const add = (a: number, b: number) => a + b;
 /** `last` over several series is their sum: queue depths of instances add up. */
-const joins: Record<keyof Levels | "sum", (a: number, b: number) => number> = {
+const joins: Record<LevelMeasure | "sum", (a: number, b: number) => number> = {
   sum: add,
   mean: add,
   last: add,

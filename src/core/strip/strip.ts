@@ -209,36 +209,18 @@ export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all")
   const count = strip.counts[entry];
   if (columnCount(layout) * count > MOST_POINTS * 4) throw new StripError(`entry of ${columnCount(layout)} columns`);
   const set = emptyPointSet(layout, count);
-  readEntryInto(strip, entry, set, 0, null, depth);
-  return set;
-}
-
-/**
- * Decodes one entry into the rows of `set` from `at` on.
- *
- * @param map for each column of the entry its column in the set, where their layouts differ
- */
-export function readEntryInto(
-  strip: OpenStrip,
-  entry: number,
-  set: PointSet,
-  at: number,
-  map: Int32Array | null,
-  depth: Depth,
-): void {
-  const count = strip.counts[entry];
   const time = strip.clocks[strip.timeOf[entry]];
   const start = strip.clocks[strip.startOf[entry]];
   const input = new ByteReader(strip.payload, strip.offsets[entry]);
-  const kind = strip.kinds[entry];
-  if (kind & HAS_SERIES_COLUMN) readInts(input, set.series, count, at);
-  else set.series.fill(strip.series[entry], at, at + count);
-  if (kind & HAS_FLAGS) readInts(input, set.flags, count, at);
-  set.timeMs.set(time.ms, at);
-  set.timeNs.set(time.ns, at);
-  set.startMs.set(start.ms, at);
-  set.startNs.set(start.ns, at);
-  readColumns(strip, entry, input, set.columns, at, map, depth);
+  if (strip.kinds[entry] & HAS_SERIES_COLUMN) readInts(input, set.series, count);
+  else set.series.fill(strip.series[entry]);
+  if (hasFlags(strip, entry)) readInts(input, set.flags, count);
+  set.timeMs.set(time.ms);
+  set.timeNs.set(time.ns);
+  set.startMs.set(start.ms);
+  set.startNs.set(start.ns);
+  readColumns(strip, entry, input, set.columns, 0, null, depth);
+  return set;
 }
 
 /** Whether an entry has a column of flags; without one, all are 0. */

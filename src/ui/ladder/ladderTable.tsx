@@ -122,7 +122,6 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
             const stroke = ageStroke(age);
             const before = rungs[age + 1];
             const p95Bounds = boundsInWords(rung.p95, unit);
-            const failed = rung.errors ?? 0;
             return (
               <tr
                 key={rung.release ?? ""}
@@ -178,7 +177,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                       />
                     ))}
                     <rect
-                      x={2 + (failed / errorEnd) * (ERROR_WIDTH - 4) - 2.5}
+                      x={2 + ((rung.errors ?? 0) / errorEnd) * (ERROR_WIDTH - 4) - 2.5}
                       y={1}
                       width={5}
                       height={14}
