@@ -16,6 +16,11 @@ export interface MetricIdentity {
   monotonic: boolean;
 }
 
+/** Whether a metric's points are levels that hold, rather than counts that are added up. */
+export function isLevel({ kind, monotonic, temporality }: MetricIdentity): boolean {
+  return kind === "gauge" || (kind === "sum" && !monotonic && temporality === "cumulative");
+}
+
 /** Instrumentation scope of a series. */
 export interface Scope {
   name: string;
@@ -43,7 +48,8 @@ export type Layout =
   | { kind: "number" }
   | { kind: "explicit"; bounds: readonly number[] }
   | { kind: "exponential"; scale: number; zeroThreshold: number; negative: BucketRange; positive: BucketRange }
-  | { kind: "summary"; quantiles: readonly number[] };
+  | { kind: "summary"; quantiles: readonly number[] }
+  | { kind: "levels" };
 
 /**
  * Points of one metric that share a layout, as columns of equal length.
@@ -52,6 +58,9 @@ export type Layout =
  * - explicit: a column per bucket (bounds + 1), min, max, sum
  * - exponential: zero count, negative buckets (ascending index), positive buckets, min, max, sum
  * - summary: a column per quantile, count, sum
+ * - levels, several points of a gauge rolled up, the first at the row's start and the last at its time: min, max,
+ *   last, held (ms between first and last for which values held), weighted (the sum of each value times its ms),
+ *   hold (ms for which the last holds on where no other follows)
  * Times are Unix milliseconds with the nanoseconds inside the millisecond in a column of their own;
  * a start time of 0 means unknown.
  */
@@ -86,6 +95,8 @@ export function columnCount(layout: Layout): number {
       return 1;
     case "summary":
       return layout.quantiles.length + 2;
+    case "levels":
+      return 6;
     default:
       return bucketColumns(layout) + 3;
   }
@@ -102,6 +113,8 @@ export function layoutKey(layout: Layout): string {
       return `x${layout.scale},${layout.zeroThreshold}`;
     case "summary":
       return `q${layout.quantiles.join(",")}`;
+    case "levels":
+      return "l";
   }
 }
 

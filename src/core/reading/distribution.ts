@@ -3,8 +3,8 @@ import { type Interval, toIntervals } from "../histogram/intervals";
 import { bucketColumns, FLAG, type Layout, layoutKey } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { amountOf, cut, levels } from "./increase";
-import { commonLayout, type Track, tracksOf } from "./tracks";
+import { amountOf, cut, type Track } from "./increase";
+import { commonLayout, tracksOf, valueBefore } from "./tracks";
 
 /** Cells × buckets that one reading may hold; beyond it the reading is refused. */
 const MOST_NUMBERS = 60_000_000;
@@ -44,9 +44,9 @@ export class Distribution {
     this.seen = new Uint8Array(size);
   }
 
-  add({ set, increases }: Track): void {
-    const { layout, columns, flags } = set;
-    const pieces = cut(increases, this.cells.bounds);
+  add(track: Track): void {
+    const { layout, columns, flags } = track.set;
+    const pieces = cut(track, this.cells.bounds);
     if (pieces.count === 0) return;
     const accumulator = this.accumulators.find(({ layout: other }) => sharesBuckets(layout, other))!;
     const { counts, width } = accumulator;
@@ -56,19 +56,25 @@ export class Distribution {
         : null;
     const buckets = bucketColumns(layout);
     const { cell, count } = pieces;
+    const observed = new Float64Array(count);
     for (let c = 0; c < buckets; c++) {
       const column = columns[c];
+      const before = valueBefore(track, c);
       const target = map ? map[c] : c;
-      for (let p = 0; p < count; p++) counts[cell[p] * width + target] += amountOf(column, pieces, p);
+      for (let p = 0; p < count; p++) {
+        const amount = amountOf(column, before, pieces, p);
+        if (amount === 0) continue;
+        counts[cell[p] * width + target] += amount;
+        observed[p] += amount;
+      }
     }
-    const level = levels(set);
     const min = columns[buckets];
     const max = columns[buckets + 1];
     for (let p = 0; p < count; p++) {
       // The last row of a piece speaks for all of it: since its start, a series' minimum only falls, its maximum rises.
       const row = pieces.row[p];
       this.seen[cell[p]] = 1;
-      if (amountOf(level, pieces, p) <= 0) continue;
+      if (observed[p] <= 0) continue;
       if (flags[row] & (FLAG.noMin | FLAG.noMax)) this.loose[cell[p]] = 1;
       else {
         if (min[row] < this.min[cell[p]]) this.min[cell[p]] = min[row];

@@ -12,20 +12,26 @@ import { bucketColumns, FLAG, isZeroColumn, type PointSet, type Temporality } fr
  * Start times, resets and overlaps: OpenTelemetry metrics data model, "Resets and Gaps".
  */
 export interface Increases {
-  /** Per point: where its interval begins; it ends at the point's time. */
-  from: Float64Array;
+  /** Times of the rows, ms with their fraction. */
   to: Float64Array;
-  /** Per point: what is added, see SKIP, DIFFERENCE, WHOLE. */
-  rule: Uint8Array;
-  /** Per point: the row whose values are taken off, where the rule is DIFFERENCE. */
-  base: Int32Array;
   /** Rows, ascending, that are anything else than a difference to the row right before them with the same flags. */
   breaks: number[];
+  /** Per break: where its interval begins, what it adds (SKIP, DIFFERENCE, WHOLE) and the row that is taken off. */
+  from: number[];
+  rule: number[];
+  base: number[];
+  /** Place among the breaks of the first row with a value, whose rule depends on what came before; -1 where none has. */
+  opening: number;
+  /** The last row with a value, or -1. */
+  last: number;
 }
 
 export const SKIP = 0;
 export const DIFFERENCE = 1;
 export const WHOLE = 2;
+/** Bases that are not rows of the set: nothing, or the row before the set. */
+export const NOTHING = -1;
+export const BEFORE = -2;
 
 /** Times of a set's rows as milliseconds with their fraction. Do not write to them: they may be the set's own. */
 export function timesOf(set: PointSet): Float64Array {
@@ -35,22 +41,27 @@ export function timesOf(set: PointSet): Float64Array {
   return times;
 }
 
-const levelsKept = new WeakMap<PointSet, Float64Array>();
+/** The columns whose sum is the running count of a point: a counter's value, a histogram's observations. */
+export function countColumns({ layout, columns }: PointSet): Float64Array[] {
+  if (layout.kind === "summary") return [columns[layout.quantiles.length]];
+  return layout.kind === "number" ? [columns[0]] : columns.slice(0, bucketColumns(layout));
+}
 
-/** The running count by which a reset is recognised: the value of a counter, the observations of a histogram. */
-export function levels(set: PointSet): Float64Array {
-  const { layout, columns } = set;
-  if (layout.kind === "number") return columns[0];
-  if (layout.kind === "summary") return columns[layout.quantiles.length];
-  const known = levelsKept.get(set);
-  if (known) return known;
-  const level = new Float64Array(set.count);
-  levelsKept.set(set, level);
-  for (let c = 0; c < bucketColumns(layout); c++) {
-    const column = columns[c];
-    for (let i = 0; i < level.length; i++) level[i] += column[i];
-  }
-  return level;
+/** Whether a start is known, and it and that of another row are the same. */
+function sameStart(a: PointSet, i: number, b: PointSet, j: number): boolean {
+  return a.startMs[i] === b.startMs[j] && a.startNs[i] === b.startNs[j];
+}
+
+/** When a row's start was, ms with its fraction; NaN where it is unknown. */
+export function startOf({ startMs, startNs }: PointSet, row: number): number {
+  return startMs[row] === 0 && startNs[row] === 0 ? Number.NaN : startMs[row] + startNs[row] / 1e6;
+}
+
+/** Whether any running count of a row is below that of another row of equal columns. */
+export function fellBelow(set: PointSet, row: number, before: PointSet, base: number): boolean {
+  const columns = countColumns(set);
+  const others = countColumns(before);
+  return columns.some((column, c) => column[row] < others[c][base]);
 }
 
 /** Whether all points have the same flags and each has a value. */
@@ -59,104 +70,156 @@ function isCalm(flags: Float64Array): boolean {
   return (flags[0] & FLAG.noRecordedValue) === 0 && flags.every((flag) => flag === flags[0]);
 }
 
-/** Per row: 1 where some bucket is below that of the row before it. */
-function bucketFalls(set: PointSet): Uint8Array | null {
-  const buckets = bucketColumns(set.layout);
-  if (buckets === 0) return null;
-  const fell = new Uint8Array(set.count);
-  for (let c = 0; c < buckets; c++) {
-    const column = set.columns[c];
-    let before = column[0];
+/** Per row: 1 where some running count is below that of the row before it; null where none is anywhere. */
+function falls(columns: readonly Float64Array[]): Uint8Array | null {
+  let fell: Uint8Array | null = null;
+  for (const column of columns) {
     for (let i = 1; i < column.length; i++) {
-      const value = column[i];
-      if (value < before) fell[i] = 1;
-      before = value;
+      // Written so that a value that is no number counts as a fall.
+      if (column[i] >= column[i - 1]) continue;
+      fell ??= new Uint8Array(column.length);
+      fell[i] = 1;
     }
   }
   return fell;
 }
 
-function anyBucketFell(set: PointSet, row: number, base: number): boolean {
-  const buckets = bucketColumns(set.layout);
-  for (let c = 0; c < buckets; c++) if (set.columns[c][row] < set.columns[c][base]) return true;
-  return false;
+function isConstant(column: Float64Array): boolean {
+  for (let i = 1; i < column.length; i++) if (column[i] !== column[0]) return false;
+  return true;
 }
 
+function hasValue(set: PointSet, row: number, columns: readonly Float64Array[]): boolean {
+  if (set.flags[row] & FLAG.noRecordedValue) return false;
+  return columns.every((column) => Number.isFinite(column[row]));
+}
+
+const kept = new WeakMap<PointSet, Increases>();
+
 /**
- * The increases of one series' points of one layout, in time order.
+ * The increases of one series' points of one layout, in time order, as far as they do not depend on what came before.
+ * Kept with the set, so a set must always be asked with the same temporality.
  *
- * @param earliest the start of what was read: a first point counts from its start only where that is later
- * @param continued whether the first row only stands in as a base, having been counted before
  * @param unbounded whether values may fall without a reset (sums that are not monotonic)
  */
-export function increasesOf(
-  set: PointSet,
-  temporality: Temporality,
-  earliest: number,
-  continued = false,
-  unbounded = false,
-): Increases {
-  const { count, flags, startMs, startNs } = set;
+export function increasesOf(set: PointSet, temporality: Temporality, unbounded = false): Increases {
+  const known = kept.get(set);
+  if (known) return known;
+  const found = search(set, temporality, unbounded);
+  kept.set(set, found);
+  return found;
+}
+
+function search(set: PointSet, temporality: Temporality, unbounded: boolean): Increases {
+  const { count, startMs, startNs } = set;
   const to = timesOf(set);
-  const from = new Float64Array(count);
-  const rule = new Uint8Array(count);
-  const base = new Int32Array(count);
-  const breaks: number[] = [];
-  const level = levels(set);
-  const falls = temporality === "delta" || unbounded ? null : bucketFalls(set);
-  const calm = isCalm(flags);
-  let last = -1;
-  for (let i = 0; i < count; i++) {
-    // Nearly all rows of a counter: the same start as the row before, and no fall.
-    if (
-      calm &&
-      last === i - 1 &&
-      i > 0 &&
-      temporality !== "delta" &&
-      level[i] >= level[i - 1] &&
-      startMs[i] === startMs[i - 1] &&
-      startNs[i] === startNs[i - 1] &&
-      (falls === null || falls[i] === 0) &&
-      level[i] < Number.POSITIVE_INFINITY &&
-      to[i] > to[i - 1]
-    ) {
-      from[i] = to[i - 1];
-      rule[i] = DIFFERENCE;
-      base[i] = i - 1;
-      last = i;
-      continue;
-    }
-    breaks.push(i);
-    if (flags[i] & FLAG.noRecordedValue || !Number.isFinite(level[i])) continue;
-    const start = startMs[i] === 0 && startNs[i] === 0 ? Number.NaN : startMs[i] + startNs[i] / 1e6;
-    const hasStart = start <= to[i];
-    base[i] = last;
-    if (temporality === "delta") {
-      from[i] = hasStart ? start : last >= 0 ? to[last] : to[i];
-      rule[i] = continued && last < 0 ? SKIP : WHOLE;
-    } else if (last < 0) {
-      from[i] = start;
-      rule[i] = hasStart && start >= earliest && !continued ? WHOLE : SKIP;
-    } else {
-      const sameStart = startMs[i] === startMs[last] && startNs[i] === startNs[last];
-      const fell = !unbounded && (level[i] < level[last] || (falls !== null && anyBucketFell(set, i, last)));
-      if (sameStart && !fell) {
-        from[i] = to[last];
-        rule[i] = DIFFERENCE;
-      } else {
-        from[i] = hasStart && start >= to[last] ? start : to[last];
-        rule[i] = WHOLE;
-      }
-    }
-    last = i;
+  const result: Increases = { to, breaks: [], from: [], rule: [], base: [], opening: -1, last: -1 };
+  const columns = countColumns(set);
+  const delta = temporality === "delta";
+  const fell = delta || unbounded ? null : falls(columns);
+  // Nearly all rows of a counter: the same start as the row before, no fall, the same flags.
+  const finite = columns.every((column) => Number.isFinite(column[count - 1]) && Number.isFinite(column[0]));
+  const plain = !delta && !unbounded && finite && isCalm(set.flags);
+  const oneStart = plain && isConstant(startMs) && isConstant(startNs);
+  if (plain && oneStart && !fell && count > 0) {
+    note(result, 0, SKIP, Number.NaN, NOTHING);
+    result.opening = 0;
+    result.last = count - 1;
+    return result;
   }
-  return { from, to, rule, base, breaks };
+  for (let i = 0; i < count; i++) {
+    const { last } = result;
+    const smooth = plain && i > 0 && last === i - 1 && !fell?.[i] && (oneStart || sameStart(set, i, set, i - 1));
+    if (smooth) result.last = i;
+    else if (!hasValue(set, i, columns)) note(result, i, SKIP, Number.NaN, NOTHING);
+    else {
+      if (last < 0) {
+        result.opening = result.breaks.length;
+        note(result, i, SKIP, Number.NaN, NOTHING);
+      } else {
+        const { rule, from } = between(set, i, set, last, to[last], temporality, unbounded);
+        note(result, i, rule, from, rule === DIFFERENCE ? last : NOTHING);
+      }
+      result.last = i;
+    }
+  }
+  return result;
+}
+
+function note(to: Increases, row: number, rule: number, from: number, base: number): void {
+  to.breaks.push(row);
+  to.rule.push(rule);
+  to.from.push(from);
+  to.base.push(base);
+}
+
+/** What a row adds after another row of equal columns, and from when on. */
+function between(
+  set: PointSet,
+  row: number,
+  before: PointSet,
+  base: number,
+  beforeTime: number,
+  temporality: Temporality,
+  unbounded: boolean,
+): { rule: number; from: number } {
+  const time = set.timeMs[row] + set.timeNs[row] / 1e6;
+  const start = startOf(set, row);
+  const hasStart = start <= time;
+  if (temporality === "delta") return { rule: WHOLE, from: hasStart ? start : beforeTime };
+  const reset = !sameStart(set, row, before, base) || (!unbounded && fellBelow(set, row, before, base));
+  if (!reset) return { rule: DIFFERENCE, from: beforeTime };
+  return { rule: WHOLE, from: hasStart && start >= beforeTime ? start : beforeTime };
+}
+
+/** A row of another set. */
+export interface RowBefore {
+  set: PointSet;
+  row: number;
+}
+
+/** A set of one series with what each of its rows adds, the first included. */
+export interface Track {
+  set: PointSet;
+  increases: Increases;
+  /** What the first row with a value adds. Its base is NOTHING or BEFORE. */
+  opening: { rule: number; from: number; base: number };
+  before: RowBefore | null;
 }
 
 /**
- * Increases cut where cells begin and end. Piece p adds `weight` × (value at `row` − value at `base`) to a cell, where
- * a base of −1 takes nothing off. Differences that follow each other inside one cell are one piece: their sum is the
- * last value less the first base.
+ * Completes a set's increases with what came before it.
+ *
+ * @param before the last row with a value before the set, of equal columns; null where there is none
+ * @param earliest the start of what was read: a first point counts from its start only where that is later
+ */
+export function trackOf(
+  set: PointSet,
+  temporality: Temporality,
+  before: RowBefore | null,
+  earliest: number,
+  unbounded: boolean,
+): Track {
+  const increases = increasesOf(set, temporality, unbounded);
+  const row = increases.opening < 0 ? -1 : increases.breaks[increases.opening];
+  let opening = { rule: SKIP, from: Number.NaN, base: NOTHING };
+  if (row >= 0 && before) {
+    const beforeTime = before.set.timeMs[before.row] + before.set.timeNs[before.row] / 1e6;
+    const { rule, from } = between(set, row, before.set, before.row, beforeTime, temporality, unbounded);
+    opening = { rule, from, base: rule === DIFFERENCE ? BEFORE : NOTHING };
+  } else if (row >= 0) {
+    const start = startOf(set, row);
+    const time = increases.to[row];
+    if (temporality === "delta") opening = { rule: WHOLE, from: start <= time ? start : time, base: NOTHING };
+    else if (start <= time && start >= earliest) opening = { rule: WHOLE, from: start, base: NOTHING };
+  }
+  return { set, increases, opening, before };
+}
+
+/**
+ * Increases cut where cells begin and end. Piece p adds `weight` × (value at `row` − value at `base`) to a cell; bases
+ * NOTHING and BEFORE stand for no row and for the row before the set. Differences that follow each other inside one
+ * cell are one piece: their sum is the last value less the first base.
  */
 export interface Pieces {
   row: Int32Array;
@@ -166,26 +229,29 @@ export interface Pieces {
   count: number;
 }
 
-/** What a piece adds of a column. */
-export function amountOf(column: Float64Array, { row, base, weight }: Pieces, piece: number): number {
-  const before = base[piece] < 0 ? 0 : column[base[piece]];
-  return (column[row[piece]] - before) * weight[piece];
+/** What a piece adds of a column. `before` is the column's value in the row before the set. */
+export function amountOf(column: Float64Array, before: number, { row, base, weight }: Pieces, piece: number): number {
+  const from = base[piece];
+  return (column[row[piece]] - (from >= 0 ? column[from] : from === BEFORE ? before : 0)) * weight[piece];
 }
 
 /**
  * Lays increases evenly over their intervals and cuts them at the bounds of cells (ascending; cell k is
  * (bounds[k], bounds[k+1]]). What lies outside the bounds is left out; weights of a row inside them sum to 1.
  */
-export function cut(increases: Increases, bounds: Float64Array): Pieces {
-  const { rule, breaks } = increases;
-  const pieces = new Piecemeal(increases, bounds, Math.min(rule.length, 2 * bounds.length) + 16);
+export function cut({ increases, opening }: Track, bounds: Float64Array): Pieces {
+  const { to, breaks, rule, from, base } = increases;
+  const pieces = new Piecemeal(to, bounds, Math.min(to.length, 2 * bounds.length) + 16);
   let row = 0;
-  for (const next of breaks) {
+  for (let i = 0; i < breaks.length; i++) {
+    const next = breaks[i];
     if (next > row) pieces.run(row, next);
-    if (rule[next] !== SKIP) pieces.single(next);
+    if (i === increases.opening) {
+      if (opening.rule !== SKIP) pieces.single(next, opening.from, opening.base);
+    } else if (rule[i] !== SKIP) pieces.single(next, from[i], base[i]);
     row = next + 1;
   }
-  if (row < rule.length) pieces.run(row, rule.length);
+  if (row < to.length) pieces.run(row, to.length);
   return pieces;
 }
 
@@ -200,7 +266,7 @@ class Piecemeal implements Pieces {
   private at = 0;
 
   constructor(
-    private readonly increases: Increases,
+    private readonly to: Float64Array,
     private readonly bounds: Float64Array,
     capacity: number,
   ) {
@@ -210,45 +276,43 @@ class Piecemeal implements Pieces {
     this.weight = new Float64Array(capacity);
   }
 
-  /** One row by itself. */
-  single(row: number): void {
-    const { from, to, rule, base } = this.increases;
-    const { bounds } = this;
+  /** One row by itself, laid over (from, its time]. */
+  single(row: number, from: number, base: number): void {
+    const { to, bounds } = this;
     const end = bounds[bounds.length - 1];
-    const before = rule[row] === DIFFERENCE ? base[row] : -1;
-    if (from[row] < to[row]) this.spread(row, before);
-    else if (to[row] > bounds[0] && to[row] <= end) this.add(row, before, cellOf(bounds, to[row]), 1);
+    if (from < to[row]) this.spread(row, from, base);
+    else if (to[row] > bounds[0] && to[row] <= end) this.add(row, base, cellOf(bounds, to[row]), 1);
   }
 
   /** Rows [row, end) that are each a difference to the one right before: those inside one cell make one piece. */
   run(row: number, end: number): void {
-    const { from, to } = this.increases;
-    const { bounds } = this;
+    const { to, bounds } = this;
     const last = bounds[bounds.length - 1];
     let i = firstAfter(to, row, end, bounds[0]);
-    while (i < end && from[i] < last) {
-      const cell = this.cellFrom(Math.max(from[i], bounds[0]));
-      if (from[i] >= bounds[cell] && to[i] <= bounds[cell + 1]) {
+    while (i < end && to[i - 1] < last) {
+      const from = to[i - 1];
+      const cell = this.cellFrom(Math.max(from, bounds[0]));
+      if (from >= bounds[cell] && to[i] <= bounds[cell + 1]) {
         const next = firstAfter(to, i + 1, end, bounds[cell + 1]);
         this.add(next - 1, i - 1, cell, 1);
         i = next;
       } else {
-        this.spread(i, i - 1);
+        this.spread(i, from, i - 1);
         i++;
       }
     }
   }
 
   /** A row over all cells that its interval touches. */
-  private spread(row: number, base: number): void {
-    const { from, to } = this.increases;
+  private spread(row: number, from: number, base: number): void {
     const { bounds } = this;
-    const [a, t] = [from[row], to[row]];
+    const t = this.to[row];
     const last = bounds.length - 1;
-    if (t <= bounds[0] || a >= bounds[last]) return;
-    for (let k = this.cellFrom(Math.max(a, bounds[0])); k < last && bounds[k] < t; k++) {
-      const whole = a >= bounds[k] && t <= bounds[k + 1];
-      this.add(row, base, k, whole ? 1 : (Math.min(t, bounds[k + 1]) - Math.max(a, bounds[k])) / (t - a));
+    if (t <= bounds[0] || from >= bounds[last]) return;
+    for (let k = this.cellFrom(Math.max(from, bounds[0])); k < last && bounds[k] < t; k++) {
+      const whole = from >= bounds[k] && t <= bounds[k + 1];
+      const part = whole ? 1 : (Math.min(t, bounds[k + 1]) - Math.max(from, bounds[k])) / (t - from);
+      this.add(row, base, k, part);
     }
   }
 

@@ -1,6 +1,7 @@
 import type { Interval } from "../histogram/intervals";
 import { type Bounded, hasSplitBuckets, quantile, shareUnder } from "../histogram/quantile";
 import type { MetricIdentity } from "../metric/model";
+import { isLevel } from "../metric/model";
 import { comparable, divideUnits, isDimensionless, lenientUnit, NO_UNIT, parseUnit, type Unit } from "../unit/unit";
 import { type Cells, makeCells } from "./cells";
 import { type Picks, predicate } from "./conditions";
@@ -32,11 +33,6 @@ export interface MeasureResult {
 }
 
 const SECOND = parseUnit("s");
-
-/** How a metric's points are read: added up, or as levels that hold. */
-function isLevel({ kind, monotonic, temporality }: MetricIdentity): boolean {
-  return kind === "gauge" || (kind === "sum" && !monotonic && temporality === "cumulative");
-}
 
 function isHistogram({ kind }: MetricIdentity): boolean {
   return kind === "histogram" || kind === "exponential";

@@ -1,15 +1,32 @@
-import { FLAG, type PointSet } from "../metric/model";
+import { bucketColumns, FLAG, isZeroColumn, type PointSet } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { amountOf, cut, levels } from "./increase";
-import { tracksOf } from "./tracks";
+import { amountOf, cut, type Track } from "./increase";
+import { tracksOf, valueBefore } from "./tracks";
 
 /** Which number of a point is added up: its count (a counter's value, a histogram's observations) or its sum. */
 export type Quantity = "count" | "sum";
 
-function quantityColumn(set: PointSet, quantity: Quantity): Float64Array {
-  if (set.layout.kind === "number" || quantity === "count") return levels(set);
-  return set.columns[set.columns.length - 1];
+/** Places of the columns that are added up. */
+function placesOf({ layout, columns }: PointSet, quantity: Quantity): { first: number; after: number } {
+  if (layout.kind === "number") return { first: 0, after: 1 };
+  if (quantity === "sum") return { first: columns.length - 1, after: columns.length };
+  if (layout.kind === "summary") return { first: layout.quantiles.length, after: layout.quantiles.length + 1 };
+  return { first: 0, after: bucketColumns(layout) };
+}
+
+/** Adds a track's increases to cells. */
+function addTrack(track: Track, quantity: Quantity, bounds: Float64Array, sums: Float64Array, seen: Uint8Array): void {
+  const pieces = cut(track, bounds);
+  const { cell, count } = pieces;
+  const { columns } = track.set;
+  const { first, after } = placesOf(track.set, quantity);
+  for (let c = first; c < after; c++) {
+    const column = columns[c];
+    const before = valueBefore(track, c);
+    for (let p = 0; p < count; p++) sums[cell[p]] += amountOf(column, before, pieces, p);
+  }
+  for (let p = 0; p < count; p++) seen[cell[p]] = 1;
 }
 
 /** Increases of a group by step, and of the whole window. NaN where nothing arrived. */
@@ -27,24 +44,16 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   const sums = new Float64Array(size);
   const seen = new Uint8Array(size);
   const window = Float64Array.of(bounds[cells.windowStart], bounds[size]);
-  let total = 0;
-  let totalSeen = false;
+  const whole = new Float64Array(1);
+  const wholeSeen = new Uint8Array(1);
   let withoutSum = false;
   for (const { identity, series } of group.members) {
-    for (const { set, increases } of tracksOf(identity, series.parts, earliest)) {
-      const column = quantityColumn(set, quantity);
-      if (quantity === "sum" && set.layout.kind !== "number" && set.flags.some((flag) => flag & FLAG.noSum))
-        withoutSum = true;
-      const pieces = cut(increases, bounds);
-      for (let p = 0; p < pieces.count; p++) {
-        sums[pieces.cell[p]] += amountOf(column, pieces, p);
-        seen[pieces.cell[p]] = 1;
-      }
-      const whole = cut(increases, window);
-      for (let p = 0; p < whole.count; p++) {
-        total += amountOf(column, whole, p);
-        totalSeen = true;
-      }
+    for (const track of tracksOf(identity, series.parts, earliest)) {
+      const { layout, flags } = track.set;
+      if (quantity === "sum" && layout.kind !== "number" && !isZeroColumn(flags))
+        withoutSum ||= flags.some((flag) => flag & FLAG.noSum);
+      addTrack(track, quantity, bounds, sums, seen);
+      addTrack(track, quantity, window, whole, wholeSeen);
     }
   }
   const steps = new Float64Array(cells.first.length);
@@ -57,5 +66,5 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
     }
     steps[i] = any ? sum : Number.NaN;
   }
-  return { steps, total: totalSeen ? total : Number.NaN, withoutSum };
+  return { steps, total: wholeSeen[0] ? whole[0] : Number.NaN, withoutSum };
 }

@@ -6,6 +6,7 @@ const NUMBER = 0;
 const EXPLICIT = 1;
 const EXPONENTIAL = 2;
 const SUMMARY = 3;
+const LEVELS = 4;
 const MOST_BOUNDS = 4096;
 
 function writeDoubles(out: ByteWriter, values: readonly number[]): void {
@@ -49,6 +50,9 @@ export function writeLayout(out: ByteWriter, layout: Layout): void {
       out.byte(SUMMARY);
       writeDoubles(out, layout.quantiles);
       return;
+    case "levels":
+      out.byte(LEVELS);
+      return;
   }
 }
 
@@ -70,6 +74,8 @@ export function readLayout(input: ByteReader): Layout {
       };
     case SUMMARY:
       return { kind: "summary", quantiles: readDoubles(input) };
+    case LEVELS:
+      return { kind: "levels" };
     default:
       throw new StripError(`unknown layout ${kind}`);
   }
