@@ -7,6 +7,7 @@ import { step } from "./say.mjs";
 /** Programs outside Next.js, each bundled into one file under .build/. */
 const PROGRAMS = {
   intake: "src/intake/main.ts",
+  upkeep: "src/intake/upkeep.ts",
   "engine-worker": "src/engine/worker.ts",
   history: "src/demo/history.ts",
   service: "src/demo/service.ts",

@@ -3,46 +3,55 @@ import { type Attributes, columnCount, type Kind, type Layout, type PointSet } f
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { noteReleases } from "@/store/commit";
 import { connect, transaction } from "@/store/connect";
-import { mergedStrips } from "@/store/merge";
+import { settledStrips } from "@/store/merge";
 import { migrateStore } from "@/store/migrate";
+import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "@/store/partitions";
 import { registerSeries } from "@/store/registry";
-import { DAY, ensureDays, writeStrips } from "@/store/strips";
+import { KEEP } from "@/store/retention";
+import { HOUR_SPAN, pack } from "@/store/slots";
+import { type FreshStrip, splitBySpan, writeStrips } from "@/store/strips";
 import { bucketChances } from "./lognormal";
 import {
+  allPlans,
   callKinds,
   callsPerSecond,
   DEPOTS,
   ENVIRONMENT,
+  FINE_HISTORY,
   HTTP_BOUNDS,
   memoryOf,
-  PLANS,
   type ReleasePlan,
   slowdown,
+  WHOLE_HISTORY,
 } from "./model";
 import { poisson, type Random, seeded } from "./random";
 
-/** Writes fourteen days of Fern & Anvil into an empty store, a point a minute, ending now. */
+/**
+ * Writes thirteen months of Fern & Anvil into an empty store, ending now: a point an hour, and in the last fourteen days
+ * a point a minute.
+ */
 
 const MINUTE = 60_000;
-const HISTORY = 14 * DAY;
-/** What is generated and committed at a time: a multiple of the half hour of a merged strip, within one day. */
-const CHUNK = 6 * 3600_000;
+const HOUR = 3600_000;
+/** What is generated and committed at a time of the fine part: some spans of merged strips, within one day. */
+const CHUNK = 6 * HOUR;
 const SEED = 20_240_811;
 const EXPONENTIAL_SCALE = 3;
 
-/** A cumulative or level series of one instance that goes on minute by minute. */
+/** A cumulative or level series of one instance that goes on turn by turn. */
 interface Stream {
   series: KnownSeries;
   layout: Layout;
   /** Values of now, in the layout's column order. */
   state: Float64Array;
-  /** Adds a minute's events. */
-  advance: (state: Float64Array, minutes: Minute) => void;
+  /** Adds the events of a turn. */
+  advance: (state: Float64Array, turn: Turn) => void;
 }
 
-interface Minute {
+/** What one point covers. */
+interface Turn {
   time: number;
-  /** Calls to this instance in the minute, on average. */
+  /** Calls to this instance meanwhile, on average. */
   calls: number;
   up: number;
   slow: number;
@@ -104,7 +113,7 @@ function exponentialShape(median: number, sigma: number): Shape {
 function histogramAdvance(random: Random, shape: Shape, part: number) {
   const { middles } = shape;
   const min = middles.length;
-  return (state: Float64Array, { calls, slow }: Minute) => {
+  return (state: Float64Array, { calls, slow }: Turn) => {
     const chances = shape.chances(slow);
     for (let b = 0; b < middles.length; b++) {
       const hits = poisson(random, calls * part * chances[b]);
@@ -168,7 +177,7 @@ class Historian {
   readonly lives: Life[] = [];
 
   constructor(private readonly now: number) {
-    for (const plan of PLANS) for (let i = 0; i < plan.instances; i++) this.addLives(plan, i);
+    for (const plan of allPlans()) for (let i = 0; i < plan.instances; i++) this.addLives(plan, i);
   }
 
   private addLives(plan: ReleasePlan, instance: number): void {
@@ -274,16 +283,17 @@ class Historian {
     return [...new Set(this.lives.flatMap((life) => life.streams.map(({ series }) => series)))];
   }
 
-  /** The points of all instances in (from, to], per metric id. */
-  chunk(from: number, to: number): Map<number, PointSet[]> {
+  /** The points of all instances in (from, to], one every `every` ms, per metric id. */
+  chunk(from: number, to: number, every: number): Map<number, PointSet[]> {
     const sets = new Map<number, PointSet[]>();
+    const after = (time: number) => Math.ceil((time + 1) / every) * every;
     for (const life of this.lives) {
-      const first = Math.max(Math.ceil((from + 1) / MINUTE) * MINUTE, Math.ceil((life.start + 1) / MINUTE) * MINUTE);
-      const last = Math.min(Math.floor(to / MINUTE) * MINUTE, Math.floor(life.end / MINUTE) * MINUTE);
-      const count = (last - first) / MINUTE + 1;
+      const first = Math.max(after(from), after(life.start));
+      const last = Math.floor(Math.min(to, life.end) / every) * every;
+      const count = (last - first) / every + 1;
       if (count < 1) continue;
-      const times = Float64Array.from({ length: count }, (_, i) => first + i * MINUTE);
-      const minutes = Array.from(times, (time) => this.minute(life, time));
+      const times = Float64Array.from({ length: count }, (_, i) => first + i * every);
+      const turns = Array.from(times, (time) => this.turn(life, time, every));
       const zeros = new Float64Array(count);
       const starts = new Float64Array(count).fill(life.start);
       for (const stream of life.streams) {
@@ -300,7 +310,7 @@ class Historian {
           columns: Array.from({ length: columns }, () => new Float64Array(count)),
         };
         for (let i = 0; i < count; i++) {
-          stream.advance(stream.state, minutes[i]);
+          stream.advance(stream.state, turns[i]);
           for (let c = 0; c < columns; c++) set.columns[c][i] = stream.state[c];
         }
         const metricId = stream.series.metric.id;
@@ -312,10 +322,11 @@ class Historian {
     return sets;
   }
 
-  private minute({ plan, start }: Life, time: number): Minute {
+  private turn({ plan, start }: Life, time: number, every: number): Turn {
     const ago = this.now - time;
     const perSecond = callsPerSecond(plan.service, time) * plan.share(ago);
-    return { time, calls: (perSecond * 60) / plan.instances, up: time - start, slow: slowdown(plan, time - start) };
+    const calls = (perSecond * every) / 1000 / plan.instances;
+    return { time, calls, up: time - start, slow: slowdown(plan, time - start) };
   }
 }
 
@@ -328,7 +339,18 @@ function progress(part: number): void {
   else if (part === 1) process.stdout.write("• History written\n");
 }
 
-async function write(): Promise<void> {
+/** Hourly points as strips: of 16 days where these are over, else of a day; a last one on the bound joins the minutes. */
+function hourStrips(metricId: number, sets: readonly PointSet[], fine: number): FreshStrip[] {
+  const strips = (some: readonly PointSet[], level: number, resolution: typeof MINUTES | typeof HOURS) =>
+    pack(metricId, some, { level, arrived: null, resolution });
+  const [from] = splitBySpan(sets, HOUR_SPAN).keys();
+  if (from + HOUR_SPAN <= fine) return strips(sets, 3, HOURS);
+  return [...splitBySpan(sets, DAY)].flatMap(([day, some]) =>
+    day < fine ? strips(some, 2, HOURS) : strips(some, 3, MINUTES),
+  );
+}
+
+async function writeHistory(): Promise<void> {
   const pool = connect();
   await migrateStore(pool);
   const { rows } = await pool.query("SELECT 1 FROM release WHERE service = 'loans' AND environment = $1 LIMIT 1", [
@@ -338,19 +360,34 @@ async function write(): Promise<void> {
     const now = Math.floor(Date.now() / MINUTE) * MINUTE;
     const historian = new Historian(now);
     await registerSeries(pool, historian.allSeries());
-    const first = now - HISTORY;
-    for (let from = Math.floor(first / CHUNK) * CHUNK; from < now; from += CHUNK) {
-      const to = Math.min(from + CHUNK, now + 1) - 1;
-      const sets = historian.chunk(Math.max(from, first) - 1, to);
-      await ensureDays(pool, [from, to]);
-      const strips = [...sets].flatMap(([metricId, some]) => mergedStrips(metricId, some, null));
+    const identities = new Map(historian.allSeries().map(({ metric }) => [metric.id, metric.identity]));
+    // The fine part begins at a midnight: a day has its hours from one source.
+    const fine = Math.floor((now - FINE_HISTORY) / DAY) * DAY;
+    const begin = now - WHOLE_HISTORY;
+    const write = async (strips: FreshStrip[]) => {
+      for (const resolution of [RAW, MINUTES, HOURS] as const) {
+        const times = strips.filter((strip) => strip.resolution === resolution).map(({ from }) => from);
+        await ensurePartitions(pool, resolution, times);
+      }
       await transaction(pool, (client) => writeStrips(client, strips));
-      progress(Math.min(1, (to - first) / HISTORY) * 0.99);
+    };
+    for (let from = Math.floor(begin / HOUR_SPAN) * HOUR_SPAN; from < fine; from += HOUR_SPAN) {
+      const to = Math.min(from + HOUR_SPAN - 1, fine);
+      const sets = historian.chunk(Math.max(from, begin) - 1, to, HOUR);
+      await write([...sets].flatMap(([metricId, some]) => hourStrips(metricId, some, fine)));
+      progress(((to - begin) / (fine - begin)) * 0.3);
+    }
+    for (let from = fine; from < now; from += CHUNK) {
+      const to = Math.min(from + CHUNK, now + 1) - 1;
+      const sets = historian.chunk(from === fine ? from : from - 1, to, MINUTE);
+      const strips = [...sets].flatMap(([metricId, some]) => settledStrips(metricId, identities.get(metricId)!, some));
+      await write(strips.filter((strip) => strip.resolution !== RAW || strip.to >= now - KEEP[RAW]));
+      progress(0.3 + ((to - fine) / (now - fine)) * 0.69);
     }
     await transaction(pool, (client) =>
       noteReleases(
         client,
-        PLANS.map((plan) => ({
+        allPlans().map((plan) => ({
           service: plan.service,
           environment: ENVIRONMENT,
           version: plan.release,
@@ -364,4 +401,4 @@ async function write(): Promise<void> {
   await pool.end();
 }
 
-await write();
+await writeHistory();

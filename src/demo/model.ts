@@ -54,10 +54,65 @@ export interface ReleasePlan {
   failing: number;
   /** Restarts every so many ms. */
   restarts?: number;
+  /** How much longer its calls take than the model says. */
+  slowness?: number;
 }
 
 export const CANDIDATE_AGE = HOUR;
 const PAIR_AGE = 2 * DAY;
+
+/** What is told minute by minute; before it, hour by hour. */
+export const FINE_HISTORY = 14 * DAY;
+export const WHOLE_HISTORY = 396 * DAY;
+
+/** Releases of the months before, oldest first, each with how much slower or faster it was than those of today. */
+const EARLIER: Record<ServiceName, readonly [release: string, slowness: number][]> = {
+  loans: [
+    ["4.9.0", 1.55],
+    ["4.9.1", 1.5],
+    ["4.10.0", 1.62],
+    ["5.0.0", 1.2],
+    ["5.0.1", 1.15],
+    ["5.0.2", 1.12],
+    ["5.1.0", 1.3],
+    ["5.1.1", 1.05],
+    ["5.2.0", 1.02],
+    ["5.2.1", 1],
+  ],
+  estimator: [
+    ["1.7.0", 1.4],
+    ["1.8.0", 1.1],
+    ["1.9.0", 0.95],
+    ["1.9.2", 1],
+  ],
+  catalogue: [
+    ["2.5.0", 1.1],
+    ["2.6.0", 1.25],
+    ["2.6.1", 1.08],
+    ["2.7.0", 1],
+    ["2.7.2", 1.02],
+  ],
+};
+
+function earlierPlans(service: ServiceName): ReleasePlan[] {
+  const releases = EARLIER[service];
+  const each = (WHOLE_HISTORY - FINE_HISTORY) / releases.length;
+  return releases.map(([release, slowness], i) => ({
+    service,
+    release,
+    started: WHOLE_HISTORY - i * each,
+    ended: WHOLE_HISTORY - (i + 1) * each,
+    share: () => 1,
+    instances: 1,
+    failing: 0.003 + (i % 3) * 0.001,
+    slowness,
+  }));
+}
+
+/** All releases ever, those of the last fortnight last. */
+export function allPlans(): ReleasePlan[] {
+  return [...(Object.keys(EARLIER) as ServiceName[]).flatMap(earlierPlans), ...PLANS];
+}
 
 export const PLANS: readonly ReleasePlan[] = [
   {
@@ -225,7 +280,8 @@ export function memoryOf(release: string, up: number): number {
   return release === "2.8.1" ? base + (up / HOUR) * 96 * 1024 * 1024 : base + 6 * 1024 * 1024 * Math.sin(up / 9e5);
 }
 
-/** How much slower a leaking instance answers, `up` ms after its start: little at first, much before it restarts. */
+/** How much slower an instance answers `up` ms after its start; a leaking one little at first, much before it restarts. */
 export function slowdown(plan: ReleasePlan, up: number): number {
-  return plan.restarts ? 1 + 1.6 * Math.max(0, up / plan.restarts - 0.7) : 1;
+  const leaking = plan.restarts ? 1 + 1.6 * Math.max(0, up / plan.restarts - 0.7) : 1;
+  return leaking * (plan.slowness ?? 1);
 }

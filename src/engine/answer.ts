@@ -1,16 +1,17 @@
 import type pg from "pg";
-import type { LadderAnswer, RailAnswer } from "@/core/api/answers";
-import { evaluate } from "@/core/reading/evaluate";
+import type { LadderAnswer, Problem, RailAnswer } from "@/core/api/answers";
+import type { Picks } from "@/core/reading/conditions";
+import { TooMuchError } from "@/core/reading/distribution";
+import { boundsOf, evaluate, stepOf } from "@/core/reading/evaluate";
 import { ladderOf } from "@/core/reading/ladder";
 import { evaluateMeasure } from "@/core/reading/measure";
 import { parseReading } from "@/core/reading/parse";
 import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
-import { type MeasureNode, measuresOf } from "@/core/reading/tree";
+import { type MeasureNode, measuresOf, ReadingError } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
-import type { Answers, Job, LadderJob, RailJob, ReadingJob } from "./jobs";
-import { Loader } from "./load";
-import type { SeriesCache } from "./seriesCache";
+import type { Answers, Job, LadderJob, RailJob, ReadingJob, ReadingOutcome, ReadingsJob } from "./jobs";
+import { type Caches, Loader, type StillWanted } from "./load";
 
 /** Answers jobs: fetches what a job needs and computes. Runs in a worker thread. */
 
@@ -28,12 +29,45 @@ function quoted(text: string): string {
   return JSON.stringify(text);
 }
 
-async function answerReading(client: pg.PoolClient, cache: SeriesCache, job: ReadingJob): Promise<ReadingResult> {
+/** What answering has at hand. */
+export interface Surroundings {
+  client: pg.PoolClient;
+  caches: Caches;
+  stillWanted: StillWanted;
+}
+
+function loaderOf({ client, caches, stillWanted }: Surroundings, picks: Picks): Loader {
+  return new Loader(client, caches, picks, stillWanted);
+}
+
+async function answerReading(loader: Loader, job: Omit<ReadingJob, "type">): Promise<ReadingResult> {
   const tree = parseReading(job.text);
-  const loader = new Loader(client, cache, job.picks);
+  const measures = measuresOf(tree.expression);
+  let interval = 0;
+  if (job.every === null && measures.every(({ every }) => every === null)) {
+    for (const node of measures) interval = Math.max(interval, await loader.interval(node, job.from, job.to));
+  }
+  const every = stepOf(tree, job, interval);
+  const steps = stepBounds(job.from, job.to, every, job.zone);
   const sources = new Map<MeasureNode, Source>();
-  for (const node of measuresOf(tree.expression)) sources.set(node, await loader.source(node, job.from, job.to));
-  return evaluate(tree, job, sources);
+  for (const node of measures) sources.set(node, await loader.source(node, job.from, job.to, boundsOf(node, steps)));
+  return evaluate(tree, job, every, sources);
+}
+
+/** Answers several readings over one window; what they share is fetched and decoded once. */
+async function answerReadings(around: Surroundings, job: ReadingsJob): Promise<ReadingOutcome[]> {
+  const loader = loaderOf(around, job.picks);
+  const results: ReadingOutcome[] = [];
+  for (const { text, every } of job.readings) {
+    try {
+      results.push({ ok: true, value: await answerReading(loader, { ...job, text, every }) });
+    } catch (error) {
+      const problem = problemOf(error);
+      if (!problem) throw error;
+      results.push({ ok: false, problem });
+    }
+  }
+  return results;
 }
 
 /** The histograms that a service has, best for a ladder first. */
@@ -76,7 +110,8 @@ async function heardReleases(client: pg.PoolClient, service: string, environment
   return rows.map((row) => ({ release: row.version, firstAt: Number(row.first_at), lastAt: Number(row.last_at) }));
 }
 
-async function answerLadder(client: pg.PoolClient, cache: SeriesCache, job: LadderJob): Promise<LadderAnswer> {
+async function answerLadder(around: Surroundings, job: LadderJob): Promise<LadderAnswer> {
+  const { client } = around;
   const { service, environment, from, to, zone } = job;
   const found = await callMetrics(client, service, environment);
   const chosen = found.find(({ name }) => name === job.metric) ?? found[0];
@@ -86,16 +121,20 @@ async function answerLadder(client: pg.PoolClient, cache: SeriesCache, job: Ladd
   if (!chosen) return { ...common, metric: null, unit: "", failed: "", times: [], axis: [], rungs: [], recentFrom: to };
   const text = `count of ${quoted(chosen.name)} where ${whereService(service, environment)}`;
   const node = parseReading(text).expression as MeasureNode;
-  const source = await new Loader(client, cache, {}).source(node, from, to);
+  const steps = stepBounds(from, to, every, zone);
+  const recentFrom = Math.max(from, to - RECENT);
+  const bounds = Float64Array.from(new Set([...steps, recentFrom])).sort();
+  const source = await loaderOf(around, {}).source(node, from, to, bounds);
   const failed = failedCondition(chosen.name);
-  const ladder = ladderOf(source, stepBounds(from, to, every, zone), { metric: chosen.name, failed }, RECENT);
+  const ladder = ladderOf(source, steps, { metric: chosen.name, failed }, RECENT);
   const first = new Map(heard.map(({ release, firstAt }) => [release, firstAt]));
   const order = (release: string | null) => first.get(release ?? "") ?? 0;
   ladder.rungs.sort((a, b) => order(b.release) - order(a.release));
   return { ...common, ...ladder, metric: chosen.name, unit: chosen.unit, failed };
 }
 
-async function answerRail(client: pg.PoolClient, cache: SeriesCache, job: RailJob): Promise<RailAnswer> {
+async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswer> {
+  const { client } = around;
   const { service, environment, from, to } = job;
   const marks = (await heardReleases(client, service, environment))
     .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)
@@ -107,7 +146,7 @@ async function answerRail(client: pg.PoolClient, cache: SeriesCache, job: RailJo
   if (!chosen) return { from, to, times, traffic: times.map(() => null), marks };
   const node = parseReading(`rate of ${quoted(chosen.name)} where ${whereService(service, environment)}`)
     .expression as MeasureNode;
-  const source = await new Loader(client, cache, {}).source(node, from, to);
+  const source = await loaderOf(around, {}).source(node, from, to, steps);
   const { rows } = evaluateMeasure(node, source, steps, {});
   const values = rows[0]?.values;
   return {
@@ -119,14 +158,27 @@ async function answerRail(client: pg.PoolClient, cache: SeriesCache, job: RailJo
   };
 }
 
-/** Answers any job on a connection. */
-export function answer(client: pg.PoolClient, cache: SeriesCache, job: Job): Promise<Answers[Job["type"]]> {
+/** What the asker can mend, or null for anything else. */
+export function problemOf(error: unknown): Problem | null {
+  if (error instanceof ReadingError) {
+    const { message, position, length, hint, instead } = error;
+    const title = "The reading cannot be answered";
+    return { title, detail: message, position, length, hint, instead: instead ?? undefined };
+  }
+  if (error instanceof TooMuchError) return { title: "The reading is too large", detail: error.message };
+  return null;
+}
+
+/** Answers any job. @throws ReadingError, TooMuchError */
+export function answer(around: Surroundings, job: Job): Promise<Answers[Job["type"]]> {
   switch (job.type) {
     case "reading":
-      return answerReading(client, cache, job);
+      return answerReading(loaderOf(around, job.picks), job);
+    case "readings":
+      return answerReadings(around, job);
     case "ladder":
-      return answerLadder(client, cache, job);
+      return answerLadder(around, job);
     case "rail":
-      return answerRail(client, cache, job);
+      return answerRail(around, job);
   }
 }

@@ -14,6 +14,18 @@ export interface ReadingJob {
   picks: Picks;
 }
 
+/** Several readings over one window. */
+export interface ReadingsJob {
+  type: "readings";
+  readings: { text: string; every: number | null }[];
+  from: number;
+  to: number;
+  zone: string;
+  picks: Picks;
+}
+
+export type ReadingOutcome = Outcome<ReadingResult>;
+
 export interface LadderJob {
   type: "ladder";
   service: string;
@@ -33,12 +45,20 @@ export interface RailJob {
   to: number;
 }
 
-export type Job = ReadingJob | LadderJob | RailJob;
+export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob;
 
 export interface Answers {
   reading: ReadingResult;
+  readings: ReadingOutcome[];
   ladder: LadderAnswer;
   rail: RailAnswer;
 }
 
 export type Outcome<T> = { ok: true; value: T } | { ok: false; problem: Problem };
+
+/** A job as it is sent to a thread. */
+export interface SentJob {
+  job: Job;
+  /** One number, shared between threads: not 0 once nobody waits for the answer any more. */
+  gone: Int32Array;
+}

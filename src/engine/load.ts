@@ -1,43 +1,90 @@
 import type pg from "pg";
-import type { Attributes, MetricIdentity } from "@/core/metric/model";
+import type { Attributes, MetricIdentity, PointSet } from "@/core/metric/model";
 import { type Picks, predicate } from "@/core/reading/conditions";
 import { spanOf } from "@/core/reading/evaluate";
 import { canAnswer } from "@/core/reading/measure";
 import { nearest } from "@/core/reading/nearest";
 import type { Warning } from "@/core/reading/result";
-import type { MetricSource, Source } from "@/core/reading/source";
+import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
-import type { Arrived } from "@/core/strip/assemble";
-import { gather } from "@/core/strip/gather";
-import { type Depth, openStrip, readEntry } from "@/core/strip/strip";
+import type { Depth } from "@/core/strip/strip";
 import { comparable, lenientUnit } from "@/core/unit/unit";
-import { readStrips } from "@/store/strips";
+import { collect } from "./collect";
+import { fill, openAll, plan } from "./fetch";
+import { usualDistance } from "./interval";
 import type { SeriesCache } from "./seriesCache";
+import type { StripCache } from "./stripCache";
+
+/** What a thread of the engine keeps between jobs. */
+export interface Caches {
+  series: SeriesCache;
+  strips: StripCache;
+}
+
+/** Says whether the answer is still wanted. @throws where it is not */
+export type StillWanted = () => void;
+
+interface NamedMetric {
+  id: number;
+  identity: MetricIdentity;
+}
+
+interface Loaded {
+  metrics: MetricSource[];
+  resolutions: number[];
+  coarse: boolean;
+}
 
 /** Fetches and decodes what measures read. One instance answers one job and keeps what its measures share. */
 export class Loader {
-  private readonly fetched = new Map<string, Promise<MetricSource[]>>();
+  private readonly fetched = new Map<string, Promise<Loaded>>();
+  private readonly named = new Map<string, Promise<NamedMetric[]>>();
 
   constructor(
     private readonly client: pg.PoolClient,
-    private readonly cache: SeriesCache,
+    private readonly caches: Caches,
     private readonly picks: Picks,
+    private readonly stillWanted: StillWanted,
   ) {}
 
-  /** The source of a measure for the window (from, to]. @throws ReadingError where the metric is not known */
-  async source(node: MeasureNode, from: number, to: number): Promise<Source> {
+  /** The usual distance between a measure's points in a window, ms; 0 where it is not known. */
+  async interval(node: MeasureNode, from: number, to: number): Promise<number> {
+    const metrics = await this.metricsOf(node);
+    const back = node.shifted ?? 0;
+    return usualDistance(
+      this.client,
+      metrics.map(({ id }) => id),
+      from - back,
+      to - back,
+    );
+  }
+
+  /**
+   * The source of a measure for the window (from, to].
+   *
+   * @param bounds every moment at which the measure is cut, ascending
+   * @throws ReadingError where the metric is not known; TooMuchError
+   */
+  async source(node: MeasureNode, from: number, to: number, bounds: Float64Array): Promise<Source> {
     const span = spanOf(node, from, to);
-    const metrics = await this.metricsNamed(node);
+    const metrics = await this.metricsOf(node);
     const depth: Depth = ["sum", "mean"].includes(node.how.type) ? "all" : "buckets";
-    const key = JSON.stringify([node.metric, node.where, span, depth]);
+    const key = JSON.stringify([node.metric, node.where, span, depth, bounds.length, bounds[1]]);
     let loading = this.fetched.get(key);
     if (!loading) {
-      loading = this.load(node, metrics, span, depth);
+      loading = this.load(node, metrics, span, bounds, depth);
       this.fetched.set(key, loading);
     }
-    const loaded = (await loading).filter(({ series }) => series.length > 0);
+    const { metrics: all, resolutions, coarse } = await loading;
+    const loaded = all.filter(({ series }) => series.length > 0);
     const warnings: Warning[] = [];
-    const source = { metrics: sameUnit(node, loaded, warnings), earliest: span.from, warnings };
+    if (coarse) {
+      warnings.push({
+        code: "coarse",
+        message: `of a part of this window, ${node.metric} is kept by the ${resolutions.includes(60) ? "minute" : "hour"} only: where a step begins or ends inside one, its counts are laid evenly over it`,
+      });
+    }
+    const source = { metrics: sameUnit(node, loaded, warnings), earliest: span.from, resolutions, warnings };
     if (source.metrics.length === 0) {
       // Even without points, a measure that the metric cannot answer is the reader's first surprise.
       const askable = metrics.some(({ identity }) => canAnswer(node.how, identity));
@@ -47,7 +94,16 @@ export class Loader {
     return source;
   }
 
-  private async metricsNamed(node: MeasureNode): Promise<{ id: number; identity: MetricIdentity }[]> {
+  private metricsOf(node: MeasureNode): Promise<NamedMetric[]> {
+    let found = this.named.get(node.metric);
+    if (!found) {
+      found = this.metricsNamed(node);
+      this.named.set(node.metric, found);
+    }
+    return found;
+  }
+
+  private async metricsNamed(node: MeasureNode): Promise<NamedMetric[]> {
     const { rows } = await this.client.query<MetricIdentity & { id: number }>(
       "SELECT id, name, kind, unit, temporality, monotonic FROM metric WHERE name = $1 ORDER BY id DESC",
       [node.metric],
@@ -73,61 +129,51 @@ export class Loader {
 
   private async load(
     node: MeasureNode,
-    metrics: { id: number; identity: MetricIdentity }[],
+    metrics: readonly NamedMetric[],
     span: { from: number; to: number },
+    bounds: Float64Array,
     depth: Depth,
-  ): Promise<MetricSource[]> {
-    const rows = await readStrips(
-      this.client,
-      metrics.map(({ id }) => id),
-      span.from,
-      span.to,
-    );
-    const strips = rows.map((row) => ({ ...row, strip: openStrip(row.payload) }));
-    const across = new Map<number, Arrived[]>(metrics.map(({ id }) => [id, []]));
+  ): Promise<Loaded> {
+    const { client, caches } = this;
+    const chosen = await plan(client, { metricIds: metrics.map(({ id }) => id), ...span, bounds });
+    const strips = await openAll(client, caches.strips, chosen, node.where !== null);
+    this.stillWanted();
     const ids = new Set<number>();
-    for (const { metricId, arrived, strip } of strips) {
+    for (const { warm } of strips) {
+      const { strip } = warm;
       for (let entry = 0; entry < strip.entries; entry++) {
-        if (strip.series[entry] !== 0) {
-          ids.add(strip.series[entry]);
-          continue;
-        }
-        const set = readEntry(strip, entry, depth);
-        across.get(metricId)!.push({ set, arrived });
-        for (const id of set.series) ids.add(id);
+        if (strip.series[entry] !== 0) ids.add(strip.series[entry]);
+        else for (const id of warm.set(entry, depth).series) ids.add(id);
       }
     }
-    const attributes = await this.cache.attributesOf(this.client, ids);
+    const attributes = await caches.series.attributesOf(client, ids);
     const passes = predicate(node.where, this.picks);
     const wanted = new Set<number>();
     for (const [id, found] of attributes) if (passes(found)) wanted.add(id);
-    return metrics.map(({ id, identity }) => {
-      const parts = gather(
-        strips.filter(({ metricId }) => metricId === id),
-        across.get(id)!,
-        wanted,
-        depth,
+    await fill(client, strips, wanted);
+    this.stillWanted();
+    const sources = metrics.map(({ id, identity }): MetricSource => {
+      const own = strips.filter(({ note }) => note.metricId === id);
+      const parts = collect(own, wanted, depth);
+      const series = [...parts].map(
+        ([one, load]) => new LazySeries(attributes.get(one) as Attributes, load, this.stillWanted),
       );
-      return {
-        identity,
-        series: [...parts].map(([series, found]) => ({
-          attributes: attributes.get(series) as Attributes,
-          parts: found,
-        })),
-      };
+      return { identity, series };
     });
+    const resolutions = [...new Set(strips.map(({ note }) => note.resolution))].sort((a, b) => a - b);
+    return { metrics: sources, resolutions, coarse: chosen.coarse };
   }
 
   /** Says why nothing was found: never, not in this window, or not with these tests. */
   private async whyEmpty(
     node: MeasureNode,
-    metrics: { id: number }[],
+    metrics: readonly NamedMetric[],
     span: { from: number; to: number },
   ): Promise<Warning> {
     const ids = metrics.map(({ id }) => id);
     const { rows } = await this.client.query<{ latest: string | null; here: string }>(
       `SELECT max(t_to) AS latest, count(*) FILTER (WHERE t_from <= $3 AND t_to >= $2) AS here
-       FROM strip WHERE metric_id = ANY($1::int[]) AND resolution = 0`,
+       FROM strip WHERE metric_id = ANY($1::int[])`,
       [ids, Math.floor(span.from), Math.ceil(span.to)],
     );
     const { latest, here } = rows[0];
@@ -146,6 +192,32 @@ export class Loader {
   }
 }
 
+/** A series whose points are decoded when they are asked for. */
+class LazySeries implements SourceSeries {
+  constructor(
+    readonly attributes: Attributes,
+    private readonly load: () => PointSet[],
+    private readonly stillWanted: StillWanted,
+  ) {}
+
+  get parts(): PointSet[] {
+    this.stillWanted();
+    return this.load();
+  }
+}
+
+/** Places of the columns of rolled-up gauges that are times, not values. */
+const TIMES_OF_LEVELS = [3, 5];
+
+/** Numbers in another unit. */
+function scaled(part: PointSet, factor: number): PointSet {
+  const columns = part.columns.map((column, i) =>
+    part.layout.kind === "levels" && TIMES_OF_LEVELS.includes(i) ? column : column.map((value) => value * factor),
+  );
+  const { layout, count, series, timeMs, timeNs, startMs, startNs, flags } = part;
+  return { layout, count, series, timeMs, timeNs, startMs, startNs, flags, columns };
+}
+
 /** Keeps the metrics whose values can stand side by side, in the unit of the one that was defined last. */
 function sameUnit(node: MeasureNode, metrics: MetricSource[], warnings: Warning[]): MetricSource[] {
   if (metrics.length < 2) return metrics;
@@ -155,10 +227,14 @@ function sameUnit(node: MeasureNode, metrics: MetricSource[], warnings: Warning[
     if (comparable(unit, main) && unit.scale === main.scale) return [metric];
     if (comparable(unit, main) && (metric.identity.kind === "gauge" || metric.identity.kind === "sum")) {
       const factor = unit.scale / main.scale;
-      const series = metric.series.map((one) => ({
-        ...one,
-        parts: one.parts.map((part) => ({ ...part, columns: [part.columns[0].map((value) => value * factor)] })),
-      }));
+      const series = metric.series.map(
+        (one) =>
+          new LazySeries(
+            one.attributes,
+            () => one.parts.map((part) => scaled(part, factor)),
+            () => {},
+          ),
+      );
       return [{ identity: { ...metric.identity, unit: metrics[0].identity.unit }, series }];
     }
     warnings.push({

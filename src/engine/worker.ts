@@ -1,41 +1,62 @@
-import { TooMuchError } from "@/core/reading/distribution";
-import { ReadingError } from "@/core/reading/tree";
-import { connect } from "@/store/connect";
-import { answer } from "./answer";
-import type { Answers, Job, Outcome } from "./jobs";
+import type pg from "pg";
+import { connectToRead } from "@/store/connect";
+import { answer, problemOf } from "./answer";
+import type { Answers, Job, Outcome, SentJob } from "./jobs";
+import type { Caches } from "./load";
 import { SeriesCache } from "./seriesCache";
+import { StripCache } from "./stripCache";
 
-/** The worker thread's side of the engine: one connection pool and one cache per thread. */
+/** The worker thread's side of the engine: one connection pool and one set of caches per thread. */
 
-const pool = connect({ max: 2 });
-const cache = new SeriesCache();
+const MEGABYTE = 1024 * 1024;
+const pool = connectToRead({ max: 2, statement_timeout: 60_000 });
+const caches: Caches = {
+  series: new SeriesCache(),
+  strips: new StripCache(Number(process.env.TIN_ENGINE_CACHE_MB ?? 256) * MEGABYTE),
+};
+
+class Gone extends Error {
+  override name = "AbortError";
+}
+
+/** Tries to get a connection that works: those that broke while the thread slept show it only when they are used. */
+const TRIES = 4;
+
+/** A connection in a transaction that sees one state: what is merged meanwhile neither doubles nor goes missing. */
+async function snapshot(): Promise<pg.PoolClient> {
+  for (let left = TRIES; ; left--) {
+    const client = await pool.connect();
+    try {
+      await client.query("BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY");
+      return client;
+    } catch (error) {
+      client.release(error as Error);
+      if (left <= 1) throw error;
+    }
+  }
+}
 
 /** Runs one job. What the asker can mend comes back as a problem; anything else is thrown. */
-export default async function run(job: Job): Promise<Outcome<Answers[Job["type"]]>> {
-  const client = await pool.connect();
+export default async function run({ job, gone }: SentJob): Promise<Outcome<Answers[Job["type"]]>> {
+  const stillWanted = () => {
+    if (Atomics.load(gone, 0) !== 0) throw new Gone("nobody waits for this answer any more");
+  };
+  stillWanted();
+  const client = await snapshot();
   let broken: Error | undefined;
   try {
-    return { ok: true, value: await answer(client, cache, job) };
+    const value = await answer({ client, caches, stillWanted }, job);
+    return { ok: true, value };
   } catch (error) {
-    if (error instanceof ReadingError) {
-      const { message, position, length, hint, instead } = error;
-      return {
-        ok: false,
-        problem: {
-          title: "The reading cannot be answered",
-          detail: message,
-          position,
-          length,
-          hint,
-          instead: instead ?? undefined,
-        },
-      };
-    }
-    if (error instanceof TooMuchError)
-      return { ok: false, problem: { title: "The reading is too large", detail: error.message } };
-    broken = error as Error;
+    const problem = problemOf(error);
+    if (problem) return { ok: false, problem };
+    if (!(error instanceof Gone)) broken = error as Error;
     throw error;
   } finally {
+    if (!broken)
+      await client.query("COMMIT").catch((error: Error) => {
+        broken = error;
+      });
     client.release(broken);
   }
 }

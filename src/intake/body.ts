@@ -2,6 +2,7 @@ import type { IncomingMessage } from "node:http";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
 import { LIMITS } from "@/core/otlp/limits";
+import { FullError, type Hold } from "./budget";
 
 /** A request that is answered with a status and a reason. */
 export class RequestError extends Error {
@@ -23,29 +24,33 @@ function tooLarge(): RequestError {
   return new RequestError(413, `the body is larger than ${LIMITS.body / 1024 / 1024} MiB; send smaller batches`, 8);
 }
 
-async function collect(request: IncomingMessage): Promise<Buffer> {
+async function collect(request: IncomingMessage, hold: Hold): Promise<Buffer> {
   if (Number(request.headers["content-length"] ?? 0) > LIMITS.body) throw tooLarge();
   const chunks: Buffer[] = [];
   let size = 0;
   for await (const chunk of request) {
     size += (chunk as Buffer).length;
     if (size > LIMITS.body) throw tooLarge();
+    hold.take((chunk as Buffer).length);
     chunks.push(chunk as Buffer);
   }
   return Buffer.concat(chunks);
 }
 
-/** The body of a request, inflated. @throws RequestError 400, 413 or 415 */
-export async function readBody(request: IncomingMessage): Promise<Buffer> {
+/** The body of a request, inflated. @throws RequestError 400, 413 or 415; FullError where too much is in work */
+export async function readBody(request: IncomingMessage, hold: Hold): Promise<Buffer> {
   const encoding = (request.headers["content-encoding"] ?? "identity").trim().toLowerCase();
   const unpack = encoding === "gzip" ? gunzip : encoding === "deflate" ? inflate : null;
   if (!unpack && encoding !== "identity" && encoding !== "")
     throw new RequestError(415, `content encoding ${encoding} is not taken; use gzip, deflate or none`);
-  const raw = await collect(request);
+  const raw = await collect(request, hold);
   if (!unpack) return raw;
   try {
-    return await unpack(raw, { maxOutputLength: LIMITS.body });
+    const body = await unpack(raw, { maxOutputLength: LIMITS.body });
+    hold.take(body.length);
+    return body;
   } catch (error) {
+    if (error instanceof FullError) throw error;
     if ((error as NodeJS.ErrnoException).code === "ERR_BUFFER_TOO_LARGE") throw tooLarge();
     throw new RequestError(400, `the body is not valid ${encoding}: ${(error as Error).message}`);
   }

@@ -1,37 +1,51 @@
+import { Worker } from "node:worker_threads";
 import pino from "pino";
 import { Dictionary } from "@/core/otlp/dictionary";
+import { Overflow } from "@/core/otlp/overflow";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/connect";
-import { MERGE_EVERY, mergePass } from "@/store/merge";
+import { HOLDER } from "@/store/jobs";
 import { migrateStore } from "@/store/migrate";
+import { Budget } from "./budget";
+import { KeepTimes } from "./keepTimes";
 import { CommitQueue } from "./queue";
 import { createReceiver } from "./server";
 
 /** The intake process: receives, writes, and keeps the store in order. Any number may run on one database. */
 
 const log = pino({ name: "intake", level: process.env.LOG_LEVEL ?? "info" });
+/** Bytes that all requests in work may hold together. */
+const MOST_BYTES = 256 * 1024 * 1024;
 const port = Number(process.env.TIN_INTAKE_PORT ?? 4318);
 const pool = connect();
 await migrateStore(pool);
 
-const committer = new Committer(pool);
+const dictionary = new Dictionary();
+const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
+const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
+const keep = new KeepTimes(pool);
 /** SQLSTATE classes 22 (data) and 23 (integrity): the content was refused; anything else is the store's trouble. */
 const isContentError = (error: unknown) => /^2[23]/.test(String((error as { code?: unknown }).code));
 const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
 const receiver = createReceiver({
-  dictionary: new Dictionary(),
+  dictionary,
   queue,
+  budget: new Budget(MOST_BYTES),
+  allowedTimes: () => keep.allowedTimes(Date.now()),
   report: (error) => log.error(error, "request failed"),
 });
 
 let stopping = false;
 
-async function upkeep(): Promise<void> {
-  while (!stopping) {
-    await new Promise((resolve) => setTimeout(resolve, MERGE_EVERY).unref());
-    if (stopping) return;
-    await mergePass(pool, Date.now(), () => stopping).catch((error) => log.error(error, "merging failed"));
-  }
+/** The second thread; where it fails, another takes its place. */
+let upkeep: Worker | null = null;
+function startUpkeep(): void {
+  upkeep = new Worker(new URL("./upkeep.js", import.meta.url));
+  upkeep.on("error", (error) => log.error(error, "upkeep failed"));
+  upkeep.on("exit", () => {
+    upkeep = null;
+    if (!stopping) setTimeout(startUpkeep, 5000);
+  });
 }
 
 receiver.on("error", (error: NodeJS.ErrnoException) => {
@@ -41,7 +55,7 @@ receiver.on("error", (error: NodeJS.ErrnoException) => {
 });
 receiver.listen(port, "127.0.0.1", () => {
   log.info(`receiving OTLP on http://127.0.0.1:${port}/v1/metrics`);
-  void upkeep();
+  startUpkeep();
 });
 
 async function stop(): Promise<void> {
@@ -50,6 +64,7 @@ async function stop(): Promise<void> {
   receiver.close();
   receiver.closeIdleConnections();
   await queue.idle();
+  await upkeep?.terminate();
   await pool.end();
   process.exit(0);
 }

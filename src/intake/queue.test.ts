@@ -1,5 +1,6 @@
 import type { Batch } from "@/core/otlp/batch";
-import { CommitQueue, FullError } from "./queue";
+import { FullError } from "./budget";
+import { CommitQueue } from "./queue";
 
 const batch = (points: number, name = "") => ({ points, name }) as unknown as Batch;
 const never = () => false;

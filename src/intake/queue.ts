@@ -1,9 +1,5 @@
 import type { Batch } from "@/core/otlp/batch";
-
-/** The queue holds as much as it may; the sender should try again later. */
-export class FullError extends Error {
-  override name = "FullError";
-}
+import { FullError } from "./budget";
 
 /** Points that may wait for the commit that follows the running one. */
 const MOST_WAITING = 400_000;

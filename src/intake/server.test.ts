@@ -1,9 +1,10 @@
 import http from "node:http";
 import type { AddressInfo } from "node:net";
 import zlib from "node:zlib";
-import type { Batch } from "@/core/otlp/batch";
+import { ANY_TIME, type Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Request as OtlpRequest } from "@/core/otlp/testing/schema";
+import { Budget } from "./budget";
 import { CommitQueue } from "./queue";
 import { createReceiver } from "./server";
 
@@ -16,6 +17,8 @@ const commit = async (batches: readonly Batch[]) => {
 const server = createReceiver({
   dictionary: new Dictionary(),
   queue: new CommitQueue(commit, () => false),
+  budget: new Budget(64 * 1024 * 1024),
+  allowedTimes: () => ANY_TIME,
   report: () => {},
 });
 let port = 0;

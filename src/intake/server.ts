@@ -1,18 +1,23 @@
 import http from "node:http";
 import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
+import type { AllowedTimes } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import { decodeMetricsJson, JsonError } from "@/core/otlp/json";
-import { LIMITS } from "@/core/otlp/limits";
 import { decodeMetrics } from "@/core/otlp/protobuf";
 import { statusJson, statusProtobuf, successJson, successProtobuf } from "@/core/otlp/response";
 import { WireError } from "@/core/otlp/wire";
 import { RequestError, readBody } from "./body";
-import { type CommitQueue, FullError } from "./queue";
+import { type Budget, FullError, Hold } from "./budget";
+import type { CommitQueue } from "./queue";
 
 /** What the receiver needs of its surroundings. */
 export interface ReceiverParts {
   dictionary: Dictionary;
   queue: CommitQueue;
+  /** Bytes of requests that are in work. */
+  budget: Budget;
+  /** Which times points may name now. */
+  allowedTimes: () => AllowedTimes;
   /** Told of failures that are not the sender's. */
   report: (error: unknown) => void;
 }
@@ -52,6 +57,7 @@ async function handle(
   open: number,
 ): Promise<void> {
   const type = contentType(request);
+  const hold = new Hold(parts.budget);
   try {
     if (!isLoopbackHost(request.headers.host) || !isLoopbackOrigin(request.headers.origin))
       throw new RequestError(403, "only callers on this machine are served: use localhost as the host", 7);
@@ -63,19 +69,21 @@ async function handle(
     if (type !== PROTOBUF && type !== JSON_TYPE)
       throw new RequestError(415, `content type ${type || "(none)"} is not taken; use ${PROTOBUF} or ${JSON_TYPE}`);
     if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
-    const body = await readBody(request);
-    const latest = Date.now() + LIMITS.ahead;
+    const body = await readBody(request, hold);
+    const allowed = parts.allowedTimes();
     parts.dictionary.trim();
     const batch =
       type === PROTOBUF
-        ? decodeMetrics(body, parts.dictionary, latest)
-        : decodeMetricsJson(body.toString("utf8"), parts.dictionary, latest);
+        ? decodeMetrics(body, parts.dictionary, allowed)
+        : decodeMetricsJson(body.toString("utf8"), parts.dictionary, allowed);
     await parts.queue.submit(batch);
     const message = batch.message();
     if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(batch.rejected, message));
     else json(response, 200, successJson(batch.rejected, message));
   } catch (error) {
     refuse(parts, request, response, type, error);
+  } finally {
+    hold.release();
   }
 }
 

@@ -2,9 +2,11 @@ import type pg from "pg";
 import type { PointSet } from "@/core/metric/model";
 import type { Batch, Exemplar } from "@/core/otlp/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
+import type { Overflow } from "@/core/otlp/overflow";
 import { transaction } from "./connect";
+import { DAY, ensurePartitions, RAW } from "./partitions";
 import { originOf, registerSeries } from "./registry";
-import { DAY, ensureDays, makeStrip, splitBySpan, writeStrips } from "./strips";
+import { makeStrip, splitBySpan, writeStrips } from "./strips";
 
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
@@ -23,8 +25,17 @@ export interface Heard {
  */
 export class Committer {
   private readonly noted = new Map<string, { first: number; last: number }>();
+  private readonly seriesLimit: number;
+  private readonly overflow: Overflow | null;
 
-  constructor(private readonly pool: pg.Pool) {}
+  /** @param limit how many series a metric may have of one service, and what takes the points of others; none where left out */
+  constructor(
+    private readonly pool: pg.Pool,
+    limit?: { series: number; overflow: Overflow },
+  ) {
+    this.seriesLimit = limit?.series ?? Number.POSITIVE_INFINITY;
+    this.overflow = limit?.overflow ?? null;
+  }
 
   /** Commits batches together, in order; when it returns, every point is durable. Throws if none is. */
   async commit(batches: readonly Batch[]): Promise<void> {
@@ -37,13 +48,15 @@ export class Committer {
         else sets.set(metric.id, more);
       }
     }
+    const overflowed = await this.absorb(batches, sets);
     const strips = [...sets].flatMap(([metricId, some]) =>
       [...splitBySpan(some, DAY).values()].map((day) => makeStrip(metricId, joinEqual(day), 0, null)),
     );
     const heard = this.heard(batches);
     const exemplars = batches.flatMap((batch) => batch.exemplars);
-    await ensureDays(
+    await ensurePartitions(
       this.pool,
+      RAW,
       strips.map(({ from }) => from),
     );
     await transaction(this.pool, async (client) => {
@@ -51,6 +64,7 @@ export class Committer {
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
       if (heard.length > 0) await noteReleases(client, heard);
     });
+    overflowed();
     for (const { service, environment, version, first, last } of heard) {
       this.noted.set(JSON.stringify([service, environment, version]), { first, last });
     }
@@ -58,8 +72,34 @@ export class Committer {
 
   private async register(batches: readonly Batch[]): Promise<void> {
     const strangers = new Set<KnownSeries>();
-    for (const batch of batches) for (const series of batch.series()) if (series.id === 0) strangers.add(series);
-    if (strangers.size > 0) await registerSeries(this.pool, [...strangers]);
+    for (const batch of batches)
+      for (const series of batch.series()) if (series.id === 0 && !series.overflowed) strangers.add(series);
+    if (strangers.size > 0) await registerSeries(this.pool, [...strangers], this.seriesLimit);
+  }
+
+  /** Adds what the series past the limit add to the sets that are written. @returns how to note that they are */
+  private async absorb(batches: readonly Batch[], sets: Map<number, PointSet[]>): Promise<() => void> {
+    const { overflow, seriesLimit } = this;
+    if (!overflow) return () => {};
+    const points = batches.flatMap((batch) => [...batch.overflowed()]);
+    if (points.length === 0) return () => {};
+    const { sums, apply } = overflow.absorb(points, ({ batch, series }, reason) => {
+      const limit = `past the limit of ${seriesLimit} series of one service, and ${reason}`;
+      batch.reject(series.metric.identity.name, limit);
+    });
+    const strangers = sums.map(({ series }) => series).filter(({ id }) => id === 0);
+    if (strangers.length > 0) await registerSeries(this.pool, strangers);
+    for (const sum of sums) {
+      const { metric } = sum.series;
+      sets.set(metric.id, [...(sets.get(metric.id) ?? []), overflow.pointOf(sum)]);
+    }
+    for (const { batch, series } of points) {
+      const { name } = series.metric.identity;
+      batch.warn(
+        `${name} has more than ${seriesLimit} series of one service: further ones go to the series marked otel.metric.overflow`,
+      );
+    }
+    return apply;
   }
 
   /** The releases in the batches whose span of being heard has to be widened. */

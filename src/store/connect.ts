@@ -33,3 +33,9 @@ export async function transaction<T>(pool: pg.Pool, work: (client: pg.PoolClient
     client.release(broken);
   }
 }
+
+/** A pool of connections for reading only: to the replica in DATABASE_READ_URL, where there is one. */
+export function connectToRead(options: pg.PoolConfig = {}): pg.Pool {
+  const connectionString = process.env.DATABASE_READ_URL;
+  return connect(connectionString ? { connectionString, ...options } : options);
+}

@@ -1,145 +1,326 @@
 import type pg from "pg";
-import { bucketColumns, type PointSet } from "@/core/metric/model";
-import { assemble } from "@/core/strip/assemble";
-import { decodeStrip } from "@/core/strip/strip";
+import { columnCount, type MetricIdentity, type PointSet } from "@/core/metric/model";
+import { HOUR, MINUTE } from "@/core/rollup/cells";
+import { rollUp } from "@/core/rollup/rollUp";
+import type { Arrived } from "@/core/strip/assemble";
+import { type ArrivedStrip, gather } from "@/core/strip/gather";
+import { openStrip, readEntry } from "@/core/strip/strip";
 import { transaction } from "./connect";
-import { DAY, type FreshStrip, makeStrip, RAW, splitBySpan, writeStrips } from "./strips";
+import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "./partitions";
+import { HOUR_SPAN, LONG_SLOT, pack, SLOT } from "./slots";
+import {
+  deleteStrips,
+  type FreshStrip,
+  listStrips,
+  readPayloads,
+  type StripNote,
+  splitBySpan,
+  writeStrips,
+} from "./strips";
 
 /**
- * Merging: many small strips become one of 30 minutes, and these one of two hours. In an open half hour, fresh strips
- * are gathered once there are many; when it is over, everything in it becomes one merged strip per range of series; when
- * the two hours are over, so do its half hours. Each merge is one transaction that inserts the result and deletes its
- * sources, so a reader sees either, and a kill leaves the sources.
+ * Merging and rolling up. In an open half hour, fresh strips are gathered once there are many; when it is over,
+ * everything in it becomes one merged strip per range of series; when two hours are over, so do its half hours, and in
+ * the same transaction the two hours are rolled up to minutes. When a day is over, its minutes are rolled up to hours;
+ * long after, the hours of 16 days become one strip per range of series.
+ *
+ * Each of these is one transaction that inserts the result and deletes its sources, so a reader sees either, and a kill
+ * leaves the sources. What holds at every moment: minutes are exactly those of the points in strips of level 3, and
+ * where a day has hours, they are exactly those of its minutes. A late point stands in a strip of a lower level until
+ * its two hours are merged again; that replaces their minutes and takes the day's hours away, to be made anew.
  */
 
-export const SLOT = 30 * 60_000;
-export const LONG_SLOT = 4 * SLOT;
 /** How long after its end a half hour counts as open: exports that are on their way, ms. */
 const GRACE = 2 * 60_000;
 /** The same for two hours: most of what is late comes within this. */
 const LONG_GRACE = 10 * 60_000;
+/** The same for a day. */
+const DAY_GRACE = 3 * 3600_000;
 /** Fresh strips of one metric in one half hour that are worth gathering. */
 const MANY = 100;
-export const MERGE_EVERY = 20_000;
-const SERIES_PER_STRIP = 1000;
-const BUCKET_SERIES_PER_STRIP = 120;
-const MERGE_LOCK = 7433003;
+/** Numbers decoded at a time. */
+const MOST_NUMBERS = 16_000_000;
 
-/** One merge to do: strips of a metric that start in [start, start + length), up to a level, into a level. */
-interface Merge {
+/** First half of the lock on a metric's strips. */
+export const METRIC_LOCK = 7433;
+
+/** A piece of work: strips of a metric that start in [start, start + length). */
+export interface Task {
+  kind: "gather" | "merge" | "merge long" | "hours" | "hours long";
   metricId: number;
   start: number;
   length: number;
-  upTo: number;
-  into: number;
+  /** Since when it could have been done, Unix ms. */
+  due: number;
 }
 
-async function shortMerges(client: pg.PoolClient, now: number): Promise<Merge[]> {
+/** Half hours that can be merged, and open ones with many fresh strips. */
+export async function shortTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
   const { rows } = await client.query<{ metric_id: number; slot: string; fresh: string }>(
-    `SELECT metric_id, t_from / ${SLOT} AS slot, count(*) FILTER (WHERE level = 0) AS fresh
+    `SELECT metric_id, floor(t_from::numeric / ${SLOT}) AS slot, count(*) FILTER (WHERE level = 0) AS fresh
      FROM strip WHERE level < 2 AND resolution = ${RAW} GROUP BY 1, 2 ORDER BY 2, 1`,
   );
-  return rows.flatMap(({ metric_id, slot, fresh }): Merge[] => {
+  return rows.flatMap(({ metric_id, slot, fresh }): Task[] => {
     const common = { metricId: metric_id, start: Number(slot) * SLOT, length: SLOT };
-    if (common.start + SLOT + GRACE <= now) return [{ ...common, upTo: 2, into: 2 }];
-    return Number(fresh) >= MANY ? [{ ...common, upTo: 0, into: 1 }] : [];
+    const due = common.start + SLOT + GRACE;
+    if (due <= now) return [{ ...common, kind: "merge", due }];
+    return Number(fresh) >= MANY ? [{ ...common, kind: "gather", due: now }] : [];
   });
 }
 
-async function longMerges(client: pg.PoolClient, now: number): Promise<Merge[]> {
+/** Two hours whose half hours are all merged. */
+export async function longTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
   const { rows } = await client.query<{ metric_id: number; slot: string }>(
-    `SELECT metric_id, t_from / ${LONG_SLOT} AS slot FROM strip
+    `SELECT metric_id, floor(t_from::numeric / ${LONG_SLOT}) AS slot FROM strip
      WHERE level < 3 AND resolution = ${RAW} GROUP BY 1, 2 HAVING min(level) = 2 ORDER BY 2, 1`,
   );
   return rows
-    .map(({ metric_id, slot }): Merge => {
-      return { metricId: metric_id, start: Number(slot) * LONG_SLOT, length: LONG_SLOT, upTo: 3, into: 3 };
+    .map(({ metric_id, slot }): Task => {
+      const start = Number(slot) * LONG_SLOT;
+      const due = start + LONG_SLOT + LONG_GRACE;
+      return { kind: "merge long", metricId: metric_id, start, length: LONG_SLOT, due };
     })
-    .filter(({ start }) => start + LONG_SLOT + LONG_GRACE <= now);
+    .filter(({ due }) => due <= now);
 }
 
-/** Cuts per-series sets, sorted by series, into strips of bearable size. */
-function pack(metricId: number, sets: PointSet[], level: number, arrived: number): FreshStrip[] {
-  const sorted = [...sets].sort((a, b) => a.series[0] - b.series[0]);
-  const strips: FreshStrip[] = [];
-  let from = 0;
-  let series = 0;
-  for (let i = 0; i < sorted.length; i++) {
-    if (i === 0 || sorted[i].series[0] !== sorted[i - 1].series[0]) series++;
-    const most = bucketColumns(sorted[i].layout) > 0 ? BUCKET_SERIES_PER_STRIP : SERIES_PER_STRIP;
-    if (series > most) {
-      strips.push(makeStrip(metricId, sorted.slice(from, i), level, arrived));
-      from = i;
-      series = 1;
+/** Days that are over, have minutes, nothing that is still to be merged, and no hours. */
+export async function hourTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; day: string }>(
+    `SELECT metric_id, day FROM (
+       SELECT DISTINCT metric_id, floor(t_from::numeric / ${DAY})::bigint AS day FROM strip
+       WHERE resolution = ${MINUTES} AND t_from < $1) d
+     WHERE NOT EXISTS (SELECT FROM strip h WHERE h.metric_id = d.metric_id AND h.resolution = ${HOURS}
+         AND h.t_from < (d.day + 1) * ${DAY} AND h.t_from >= (d.day - 16) * ${DAY} AND h.t_to >= d.day * ${DAY})
+       AND NOT EXISTS (SELECT FROM strip r WHERE r.metric_id = d.metric_id AND r.resolution = ${RAW} AND r.level < 3
+         AND r.t_from < (d.day + 1) * ${DAY} AND r.t_from >= d.day * ${DAY})
+     ORDER BY 2, 1`,
+    [now - DAY - DAY_GRACE],
+  );
+  return rows
+    .map(({ metric_id, day }): Task => {
+      const start = Number(day) * DAY;
+      return { kind: "hours", metricId: metric_id, start, length: DAY, due: start + DAY + DAY_GRACE };
+    })
+    .filter(({ due }) => due <= now);
+}
+
+/**
+ * Sixteen days whose hours stand in strips of a day each.
+ *
+ * @param settled days before this moment can no longer get late points
+ */
+export async function longHourTasks(client: pg.Pool | pg.PoolClient, settled: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; span: string }>(
+    `SELECT DISTINCT metric_id, floor(t_from::numeric / ${HOUR_SPAN}) AS span FROM strip
+     WHERE resolution = ${HOURS} AND level < 3 AND t_from < $1 ORDER BY 2, 1`,
+    [settled],
+  );
+  return rows
+    .map(({ metric_id, span }): Task => {
+      const start = Number(span) * HOUR_SPAN;
+      return { kind: "hours long", metricId: metric_id, start, length: HOUR_SPAN, due: start + HOUR_SPAN };
+    })
+    .filter(({ due }) => due <= settled);
+}
+
+/** Opened strips of one metric. */
+interface Opened {
+  strips: ArrivedStrip[];
+  across: Arrived[];
+  /** Ids of their series, ascending. */
+  series: number[];
+  /** Numbers that they hold. */
+  numbers: number;
+}
+
+async function open(client: pg.PoolClient, notes: readonly StripNote[]): Promise<Opened> {
+  const payloads = await readPayloads(client, notes);
+  const strips: ArrivedStrip[] = [];
+  const across: Arrived[] = [];
+  const series = new Set<number>();
+  let numbers = 0;
+  for (const { id, arrived } of notes) {
+    const payload = payloads.get(id);
+    if (!payload) throw new Error(`strip ${id} went away`);
+    const strip = openStrip(payload);
+    strips.push({ strip, arrived });
+    for (let entry = 0; entry < strip.entries; entry++) {
+      numbers += strip.counts[entry] * (columnCount(strip.layouts[strip.layoutOf[entry]]) + 6);
+      if (strip.series[entry] !== 0) series.add(strip.series[entry]);
+      else {
+        const set = readEntry(strip, entry);
+        across.push({ set, arrived });
+        for (const id of set.series) series.add(id);
+      }
     }
   }
-  if (from < sorted.length) strips.push(makeStrip(metricId, sorted.slice(from), level, arrived));
-  return strips;
+  return { strips, across, series: [...series].sort((a, b) => a - b), numbers };
 }
 
-/** Packs the per-series sets of one metric as strips of two hours; for writers that have a whole span at hand. */
-export function mergedStrips(metricId: number, sets: PointSet[], arrived: number | null): FreshStrip[] {
-  const strips = [...splitBySpan(sets, LONG_SLOT).values()].flatMap((some) => pack(metricId, some, 3, 0));
-  return strips.map((strip) => ({ ...strip, arrived }));
+/** The points per series, in portions that fit into memory. */
+function* portions({ strips, across, series, numbers }: Opened): Generator<PointSet[][]> {
+  const share = Math.ceil(series.length / Math.max(1, Math.ceil(numbers / MOST_NUMBERS)));
+  for (let from = 0; from < series.length; from += share) {
+    const wanted = new Set(series.slice(from, from + share));
+    yield [...gather(strips, across, wanted, "all").values()];
+  }
 }
 
-async function runMerge(pool: pg.Pool, { metricId, start, length, upTo, into }: Merge): Promise<void> {
-  await transaction(pool, async (client) => {
-    const { rows } = await client.query<{ id: string; arrived: string; payload: Buffer }>(
-      `SELECT id, arrived, payload FROM strip
-       WHERE metric_id = $1 AND resolution = ${RAW} AND t_from >= $2 AND t_from < $3 AND level <= $4
-       ORDER BY arrived FOR UPDATE`,
-      [metricId, start, start + length, upTo],
-    );
-    if (rows.length === 0) return;
-    const arrivedSets = rows.flatMap(({ arrived, payload }) =>
-      decodeStrip(payload).map((set) => ({ set, arrived: Number(arrived) })),
-    );
-    const latest = Math.max(...rows.map(({ arrived }) => Number(arrived)));
-    const sets = [...assemble(arrivedSets).values()].flat();
+async function identityOf(client: pg.PoolClient, metricId: number): Promise<MetricIdentity> {
+  const { rows } = await client.query<MetricIdentity>(
+    "SELECT name, kind, unit, temporality, monotonic FROM metric WHERE id = $1",
+    [metricId],
+  );
+  return rows[0];
+}
+
+/** Makes everything that there is of a metric in a span into fewer strips. */
+async function mergeRaw(client: pg.PoolClient, task: Task, upTo: number, into: number): Promise<void> {
+  const { metricId, start, length } = task;
+  const listed = await listStrips(client, { metricIds: [metricId], resolution: RAW, from: start, to: start + length });
+  const notes = listed.filter(({ from, level }) => from >= start && from < start + length && level <= upTo);
+  if (notes.length === 0) return;
+  const latest = Math.max(...notes.map(({ arrived }) => arrived));
+  const identity = await identityOf(client, metricId);
+  const rolling = into === 3;
+  const minutes = rolling ? await minutesOf(client, metricId, start, length) : [];
+  // The points around a late one may be gone already: then it joins what was rolled up of them.
+  const alone = minutes.length > 0 && !notes.some(({ level }) => level === 3);
+  const opened = await open(client, alone ? [...minutes, ...notes] : notes);
+  if (rolling) await reopen(client, metricId, start, minutes);
+  await deleteStrips(client, notes);
+  if (alone) {
+    for (const series of portions(opened))
+      await writeStrips(client, pack(metricId, series.flat(), { level: 3, arrived: latest, resolution: MINUTES }));
+    return;
+  }
+  for (const series of portions(opened)) {
     // What a fresh strip holds beyond the span waits there for its own merge.
-    const strips = [...splitBySpan(sets, length)].flatMap(([from, some]) =>
-      pack(metricId, some, from === start ? into : 1, latest),
+    const strips = [...splitBySpan(series.flat(), length)].flatMap(([from, some]) =>
+      pack(metricId, some, { level: from === start ? into : 1, arrived: latest, resolution: RAW }),
     );
-    const day = Math.floor(start / DAY) * DAY;
-    const deleted = await client.query(
-      "DELETE FROM strip WHERE id = ANY($1::bigint[]) AND resolution = $2 AND t_from >= $3 AND t_from < $4",
-      [rows.map(({ id }) => id), RAW, day, day + DAY],
-    );
-    if (deleted.rowCount !== rows.length)
-      throw new Error(`merge of metric ${metricId}: ${deleted.rowCount} of ${rows.length} strips deleted`);
+    if (rolling) strips.push(...rolledUp(metricId, identity, series, start, length, latest));
     await writeStrips(client, strips);
+  }
+}
+
+/** The minutes of a span's points. */
+function rolledUp(
+  metricId: number,
+  identity: MetricIdentity,
+  series: readonly PointSet[][],
+  start: number,
+  length: number,
+  arrived: number,
+): FreshStrip[] {
+  const minutes = series.flatMap((parts) => {
+    const own = parts.flatMap((part) => splitBySpan([part], length).get(start) ?? []);
+    return own.length > 0 ? rollUp(identity, own, MINUTE) : [];
+  });
+  return pack(metricId, minutes, { level: 3, arrived, resolution: MINUTES });
+}
+
+async function minutesOf(client: pg.PoolClient, metricId: number, start: number, length: number): Promise<StripNote[]> {
+  const end = start + length;
+  const listed = await listStrips(client, { metricIds: [metricId], resolution: MINUTES, from: start, to: end });
+  return listed.filter(({ from }) => from >= start && from < end);
+}
+
+/** Takes the minutes of a span and the hours of its day away. */
+async function reopen(
+  client: pg.PoolClient,
+  metricId: number,
+  start: number,
+  minutes: readonly StripNote[],
+): Promise<void> {
+  await deleteStrips(client, minutes);
+  const day = Math.floor(start / DAY) * DAY;
+  const hours = await listStrips(client, { metricIds: [metricId], resolution: HOURS, from: day, to: day + DAY - 1 });
+  if (hours.length === 0) return;
+  // Strips of many days go back to days, without the one that is to be made anew.
+  const opened = await open(client, hours);
+  await deleteStrips(client, hours);
+  for (const series of portions(opened)) {
+    for (const [from, some] of splitBySpan(series.flat(), DAY)) {
+      if (from === day) continue;
+      const arrived = Math.max(...hours.map((note) => note.arrived));
+      await writeStrips(client, pack(metricId, some, { level: 2, arrived, resolution: HOURS }));
+    }
+  }
+}
+
+/** Rolls the minutes of a day up to hours. */
+async function makeHours(client: pg.PoolClient, { metricId, start, length }: Task): Promise<void> {
+  const notes = await minutesOf(client, metricId, start, length);
+  if (notes.length === 0) return;
+  const there = await listStrips(client, {
+    metricIds: [metricId],
+    resolution: HOURS,
+    from: start,
+    to: start + length - 1,
+  });
+  if (there.length > 0) return;
+  const arrived = Math.max(...notes.map((note) => note.arrived));
+  const identity = await identityOf(client, metricId);
+  for (const series of portions(await open(client, notes))) {
+    const hours = series.flatMap((parts) => rollUp(identity, parts, HOUR));
+    await writeStrips(client, pack(metricId, hours, { level: 2, arrived, resolution: HOURS }));
+  }
+}
+
+async function mergeHours(client: pg.PoolClient, { metricId, start, length }: Task): Promise<void> {
+  const listed = await listStrips(client, {
+    metricIds: [metricId],
+    resolution: HOURS,
+    from: start,
+    to: start + length - 1,
+  });
+  const notes = listed.filter(({ from }) => from >= start && from < start + length);
+  if (notes.length === 0) return;
+  const arrived = Math.max(...notes.map((note) => note.arrived));
+  const opened = await open(client, notes);
+  await deleteStrips(client, notes);
+  for (const series of portions(opened)) {
+    await writeStrips(client, pack(metricId, series.flat(), { level: 3, arrived, resolution: HOURS }));
+  }
+}
+
+/** Does a piece of work in one transaction. */
+export async function runTask(pool: pg.Pool, task: Task): Promise<void> {
+  const span = [task.start, task.start + task.length - 1];
+  if (task.kind === "merge long") await ensurePartitions(pool, MINUTES, span);
+  if (task.kind.startsWith("hours")) await ensurePartitions(pool, HOURS, span);
+  await transaction(pool, async (client) => {
+    // Work on one metric never runs twice at a time, even where a process lost the lock of its job without noticing.
+    await client.query("SELECT pg_advisory_xact_lock($1, $2)", [METRIC_LOCK, task.metricId]);
+    switch (task.kind) {
+      case "gather":
+        return mergeRaw(client, task, 0, 1);
+      case "merge":
+        return mergeRaw(client, task, 2, 2);
+      case "merge long":
+        return mergeRaw(client, task, 3, 3);
+      case "hours":
+        return makeHours(client, task);
+      case "hours long":
+        return mergeHours(client, task);
+    }
   });
 }
 
 /**
- * One pass over everything that is worth merging. Only one process at a time merges; others return at once.
+ * Strips of level 3 and the minutes of the same points, for writers that have whole spans of two hours at hand.
  *
- * @returns how many spans were merged
+ * @param sets points of one metric, each set of one series
  */
-export async function mergePass(
-  pool: pg.Pool,
-  now = Date.now(),
-  stopped: () => boolean = () => false,
-): Promise<number> {
-  const guard = await pool.connect();
-  try {
-    const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [MERGE_LOCK]);
-    if (!rows[0].held) return 0;
-    try {
-      let merged = 0;
-      for (const find of [shortMerges, longMerges]) {
-        for (const merge of await find(guard, now)) {
-          if (stopped()) return merged;
-          await runMerge(pool, merge);
-          merged++;
-        }
-      }
-      return merged;
-    } finally {
-      await guard.query("SELECT pg_advisory_unlock($1)", [MERGE_LOCK]);
-    }
-  } finally {
-    guard.release();
-  }
+export function settledStrips(metricId: number, identity: MetricIdentity, sets: readonly PointSet[]): FreshStrip[] {
+  return [...splitBySpan(sets, LONG_SLOT).values()].flatMap((some) => {
+    const bySeries = new Map<number, PointSet[]>();
+    for (const set of some) bySeries.set(set.series[0], [...(bySeries.get(set.series[0]) ?? []), set]);
+    const minutes = [...bySeries.values()].flatMap((parts) => rollUp(identity, parts, MINUTE));
+    return [
+      ...pack(metricId, some, { level: 3, arrived: null, resolution: RAW }),
+      ...pack(metricId, minutes, { level: 3, arrived: null, resolution: MINUTES }),
+    ];
+  });
 }

@@ -90,14 +90,56 @@ function sortedText(attributes: Attributes): string {
 
 const CHUNK = 5000;
 
-/** Gives every series in the list, and its metric, an id. Committed before it returns. */
-export async function registerSeries(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
+/**
+ * Gives every series in the list, and its metric, an id. Committed before it returns.
+ *
+ * @param limit how many series a metric may have of one service; those past it get no id and are marked as overflowed
+ */
+export async function registerSeries(
+  pool: pg.Pool,
+  wanted: readonly KnownSeries[],
+  limit = Number.POSITIVE_INFINITY,
+): Promise<void> {
   const metrics = [...new Set(wanted.map(({ metric }) => metric))].filter(({ id }) => id === 0);
   if (metrics.length > 0) await registerMetrics(pool, metrics);
-  for (let from = 0; from < wanted.length; from += CHUNK) await registerChunk(pool, wanted.slice(from, from + CHUNK));
+  for (let from = 0; from < wanted.length; from += CHUNK) {
+    const some = wanted.slice(from, from + CHUNK);
+    await registerChunk(pool, Number.isFinite(limit) ? await withinLimit(pool, some, limit) : some);
+  }
+}
+
+/** Gives the known of the series their ids, and tells which of the others fit below the limit. */
+async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit: number): Promise<KnownSeries[]> {
+  await lookUp(pool, wanted);
+  const strangers = wanted.filter(({ id }) => id === 0);
+  if (strangers.length === 0) return [];
+  const { rows } = await pool.query<{ metric_id: number; service: string; count: string }>(
+    `SELECT s.metric_id, r.service, count(*) FROM series s JOIN resource r ON r.id = s.resource_id
+     WHERE s.metric_id = ANY($1::int[]) AND r.service = ANY($2::text[]) GROUP BY 1, 2`,
+    [strangers.map(({ metric }) => metric.id), strangers.map(({ identity }) => originOf(identity.resource).service)],
+  );
+  const counts = new Map(rows.map(({ metric_id, service, count }) => [`${metric_id} ${service}`, Number(count)]));
+  return strangers.filter((series) => {
+    const key = `${series.metric.id} ${originOf(series.identity.resource).service}`;
+    const count = counts.get(key) ?? 0;
+    series.overflowed = count >= limit;
+    if (!series.overflowed) counts.set(key, count + 1);
+    return !series.overflowed;
+  });
+}
+
+/** Gives the series of the list that the store knows their ids. */
+async function lookUp(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
+  const { rows } = await pool.query<{ id: string; place: string }>(
+    `SELECT s.id, w.place FROM unnest($1::int[], $2::text[]) WITH ORDINALITY AS w(metric_id, h, place)
+     JOIN series s ON s.metric_id = w.metric_id AND s.hash = decode(w.h, 'hex')`,
+    [wanted.map(({ metric }) => metric.id), wanted.map(({ key }) => hash(key).toString("hex"))],
+  );
+  for (const { id, place } of rows) wanted[Number(place) - 1].id = Number(id);
 }
 
 async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
+  if (wanted.length === 0) return;
   const resources = new Map<string, Attributes>();
   const hashOf = new Map<Attributes, string>();
   for (const { identity } of wanted) {
@@ -123,10 +165,5 @@ async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Pro
       wanted.map(({ identity }) => JSON.stringify(identity.attributes)),
     ],
   );
-  const { rows } = await pool.query<{ id: string; place: string }>(
-    `SELECT s.id, w.place FROM unnest($1::int[], $2::text[]) WITH ORDINALITY AS w(metric_id, h, place)
-     JOIN series s ON s.metric_id = w.metric_id AND s.hash = decode(w.h, 'hex')`,
-    [metricIds, hashes],
-  );
-  for (const { id, place } of rows) wanted[Number(place) - 1].id = Number(id);
+  await lookUp(pool, wanted);
 }

@@ -12,6 +12,7 @@ import {
   text,
   unique,
 } from "drizzle-orm/pg-core";
+import type { PurgeRequest } from "@/core/api/purge";
 import type { Attributes } from "@/core/metric/model";
 
 /**
@@ -32,6 +33,10 @@ export const metric = pgTable(
     monotonic: boolean().notNull(),
     description: text().notNull(),
     firstAt: bigint("first_at", { mode: "number" }).notNull(),
+    /** For how long points are kept at each resolution, ms; null for the default. */
+    keepRaw: bigint("keep_raw", { mode: "number" }),
+    keepMinute: bigint("keep_minute", { mode: "number" }),
+    keepHour: bigint("keep_hour", { mode: "number" }),
   },
   (table) => [unique("metric_identity").on(table.name, table.kind, table.unit, table.temporality, table.monotonic)],
 );
@@ -94,3 +99,27 @@ export const exemplar = pgTable(
     index("exemplar_metric_time").on(table.metricId, table.ms),
   ],
 );
+
+/** What a background job did last, and what it still has to do. One row per job; times in Unix ms. */
+export const job = pgTable("job", {
+  name: text().primaryKey(),
+  holder: text().notNull(),
+  startedAt: bigint("started_at", { mode: "number" }).notNull(),
+  finishedAt: bigint("finished_at", { mode: "number" }),
+  done: integer().notNull(),
+  backlog: integer().notNull(),
+  /** When the oldest waiting piece of work became due; null where none waits. */
+  waitingSince: bigint("waiting_since", { mode: "number" }),
+  error: text(),
+});
+
+/** A record of data that was deleted on purpose. */
+export const purge = pgTable("purge", {
+  id: serial().primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+  who: text().notNull(),
+  what: jsonb().$type<PurgeRequest>().notNull(),
+  points: bigint({ mode: "number" }).notNull(),
+  series: integer().notNull(),
+  bytes: bigint({ mode: "number" }).notNull(),
+});

@@ -4,18 +4,18 @@ import { from as copyFrom, to as copyTo } from "pg-copy-streams";
 import type { PointSet } from "@/core/metric/model";
 import { encodeStrip, takeRows } from "@/core/strip/strip";
 import { decodeCopy, encodeCopy } from "./copyBinary";
+import { DAY, HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "./partitions";
 
 /**
- * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes), 3 merged (2 hours).
- * Resolution 0 is raw. A strip never crosses midnight UTC, and raw strips stand in a partition per day.
+ * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes, or a day of hours),
+ * 3 merged for good (2 hours of points or of minutes, 16 days of hours). A strip never crosses midnight UTC, but for the
+ * longest of hours.
  */
-
-export const DAY = 86400_000;
-export const RAW = 0;
 
 /** A strip to be written. */
 export interface FreshStrip {
   metricId: number;
+  resolution: Resolution;
   level: number;
   /** Place in the order of arrival; null takes the next. */
   arrived: number | null;
@@ -26,21 +26,13 @@ export interface FreshStrip {
   payload: Uint8Array;
 }
 
-/** A strip as it is stored. */
-export interface StoredStrip {
-  id: number;
-  arrived: number;
-  from: number;
-  to: number;
-  payload: Uint8Array;
-}
-
 /** Encodes sets of one metric, none of which crosses midnight, as one strip. */
 export function makeStrip(
   metricId: number,
   sets: readonly PointSet[],
   level: number,
   arrived: number | null,
+  resolution: Resolution = RAW,
 ): FreshStrip {
   let from = Number.POSITIVE_INFINITY;
   let to = Number.NEGATIVE_INFINITY;
@@ -48,13 +40,16 @@ export function makeStrip(
   let pointCount = 0;
   for (const set of sets) {
     pointCount += set.count;
+    let before = Number.NaN;
     for (let i = 0; i < set.count; i++) {
-      series.add(set.series[i]);
+      if (set.series[i] !== before) series.add(set.series[i]);
+      before = set.series[i];
       if (set.timeMs[i] < from) from = set.timeMs[i];
       if (set.timeMs[i] > to) to = set.timeMs[i];
     }
   }
-  return { metricId, level, arrived, from, to, seriesCount: series.size, pointCount, payload: encodeStrip(sets) };
+  const seriesCount = series.size;
+  return { metricId, resolution, level, arrived, from, to, seriesCount, pointCount, payload: encodeStrip(sets) };
 }
 
 /** Splits sets at multiples of `span` ms; the map's keys are the spans' starts. */
@@ -79,48 +74,22 @@ export function splitBySpan(sets: readonly PointSet[], span: number): Map<number
   return result;
 }
 
-const readyDays = new WeakMap<pg.Pool, Set<number>>();
-
-/** Creates the day partitions that strips from these times on need, where they are missing. */
-export async function ensureDays(pool: pg.Pool, times: Iterable<number>): Promise<void> {
-  let ready = readyDays.get(pool);
-  if (!ready) {
-    ready = new Set();
-    readyDays.set(pool, ready);
-  }
-  for (const time of times) {
-    const day = Math.floor(time / DAY);
-    if (ready.has(day)) continue;
-    const name = `strip_raw_${new Date(day * DAY).toISOString().slice(0, 10).replaceAll("-", "")}`;
-    const client = await pool.connect();
-    try {
-      await client.query("SELECT pg_advisory_lock(7433002)");
-      await client.query(
-        `CREATE TABLE IF NOT EXISTS "${name}" PARTITION OF strip_raw FOR VALUES FROM (${day * DAY}) TO (${(day + 1) * DAY})`,
-      );
-    } finally {
-      await client.query("SELECT pg_advisory_unlock(7433002)").catch(() => {});
-      client.release();
-    }
-    ready.add(day);
-  }
-}
-
-/** Writes strips on a connection, inside whatever transaction it is in. Their days must be ready. */
+/** Writes strips on a connection, inside whatever transaction it is in. Their partitions must be ready. */
 export async function writeStrips(client: pg.PoolClient, strips: readonly FreshStrip[]): Promise<void> {
   for (const own of [true, false]) {
     const some = strips.filter(({ arrived }) => (arrived === null) === own);
     if (some.length === 0) continue;
-    const columns = `metric_id, resolution, level, ${own ? "" : "arrived, "}t_from, t_to, series_count, point_count, payload`;
+    const columns = `metric_id, resolution, level, ${own ? "" : "arrived, "}t_from, t_to, series_count, point_count, head_size, payload`;
     const rows = some.map((strip) => [
       { type: "int4" as const, value: strip.metricId },
-      { type: "int2" as const, value: RAW },
+      { type: "int2" as const, value: strip.resolution },
       { type: "int2" as const, value: strip.level },
       ...(own ? [] : [{ type: "int8" as const, value: strip.arrived! }]),
       { type: "int8" as const, value: strip.from },
       { type: "int8" as const, value: strip.to },
       { type: "int4" as const, value: strip.seriesCount },
       { type: "int4" as const, value: strip.pointCount },
+      { type: "int4" as const, value: headSize(strip.payload) },
       { type: "bytea" as const, value: strip.payload },
     ]);
     const stream = client.query(copyFrom(`COPY strip (${columns}) FROM STDIN (FORMAT binary)`));
@@ -128,29 +97,137 @@ export async function writeStrips(client: pg.PoolClient, strips: readonly FreshS
   }
 }
 
-/** Reads the raw strips of metrics that touch [from, to], in one snapshot, with their metric's id. */
-export async function readStrips(
-  client: pg.PoolClient,
-  metricIds: readonly number[],
-  from: number,
-  to: number,
-): Promise<(StoredStrip & { metricId: number })[]> {
-  if (metricIds.length === 0) return [];
-  const ids = metricIds.map((id) => Math.trunc(id)).join(",");
-  const low = Math.floor(from);
-  const high = Math.ceil(to);
-  const sql = `COPY (SELECT metric_id, id, arrived, t_from, t_to, payload FROM strip
-    WHERE metric_id IN (${ids}) AND resolution = ${RAW}
-      AND t_from >= ${Math.floor(low / DAY) * DAY} AND t_from <= ${high} AND t_to >= ${low}
-    ORDER BY metric_id, t_from) TO STDOUT (FORMAT binary)`;
-  const chunks: Buffer[] = [];
-  for await (const chunk of client.query(copyTo(sql))) chunks.push(chunk as Buffer);
-  return decodeCopy(Buffer.concat(chunks)).map(([metricId, id, arrived, tFrom, tTo, payload]) => ({
-    metricId: metricId.readInt32BE(0),
-    id: Number(id.readBigInt64BE(0)),
-    arrived: Number(arrived.readBigInt64BE(0)),
-    from: Number(tFrom.readBigInt64BE(0)),
-    to: Number(tTo.readBigInt64BE(0)),
-    payload,
+/** What is known of a stored strip without its payload. */
+export interface StripNote {
+  id: number;
+  metricId: number;
+  resolution: Resolution;
+  level: number;
+  arrived: number;
+  from: number;
+  to: number;
+  seriesCount: number;
+  pointCount: number;
+  headSize: number;
+  size: number;
+}
+
+/** Which strips to list. Times in Unix ms, both included. */
+export interface Listing {
+  metricIds: readonly number[];
+  resolution: Resolution;
+  from: number;
+  to: number;
+  /** Only strips below this level. */
+  below?: number;
+}
+
+/** How far before its last point a strip of a resolution may begin, ms. */
+const LONGEST: Record<Resolution, number> = { [RAW]: DAY, [MINUTES]: DAY, [HOURS]: 16 * DAY };
+
+/** Lists strips that touch a span, oldest first. */
+export async function listStrips(
+  client: pg.Pool | pg.PoolClient,
+  { metricIds, resolution, from, to, below }: Listing,
+): Promise<StripNote[]> {
+  const { rows } = await client.query<Record<string, string>>(
+    `SELECT id, metric_id, level, arrived, t_from, t_to, series_count, point_count, head_size, octet_length(payload) AS size
+     FROM strip WHERE metric_id = ANY($1::int[]) AND resolution = ${resolution}
+       AND t_from >= $2 AND t_from <= $3 AND t_to >= $4 ${below === undefined ? "" : `AND level < ${below}`}
+     ORDER BY t_from, id`,
+    [metricIds, Math.floor(from) - LONGEST[resolution], Math.ceil(to), Math.floor(from)],
+  );
+  return rows.map((row) => ({
+    id: Number(row.id),
+    metricId: Number(row.metric_id),
+    resolution,
+    level: Number(row.level),
+    arrived: Number(row.arrived),
+    from: Number(row.t_from),
+    to: Number(row.t_to),
+    seriesCount: Number(row.series_count),
+    pointCount: Number(row.point_count),
+    headSize: Number(row.head_size),
+    size: Number(row.size),
   }));
+}
+
+/** Where the bodies of a payload begin: the size of its head. */
+function headSize(payload: Uint8Array): number {
+  return new DataView(payload.buffer, payload.byteOffset).getUint32(2, true);
+}
+
+/** A run of bytes of a strip's payload. */
+export interface Piece {
+  note: StripNote;
+  at: number;
+  size: number;
+}
+
+async function copyOut(client: pg.PoolClient, sql: string): Promise<Buffer[][]> {
+  const chunks: Buffer[] = [];
+  for await (const chunk of client.query(copyTo(`COPY (${sql}) TO STDOUT (FORMAT binary)`)))
+    chunks.push(chunk as Buffer);
+  return decodeCopy(Buffer.concat(chunks));
+}
+
+/** A condition that leads to these strips by the index, in few partitions. */
+function amongThese(notes: readonly StripNote[]): string {
+  const metrics = [...new Set(notes.map(({ metricId }) => metricId))].join(",");
+  const from = notes.reduce((least, note) => Math.min(least, note.from), Number.POSITIVE_INFINITY);
+  const to = notes.reduce((most, note) => Math.max(most, note.from), Number.NEGATIVE_INFINITY);
+  return `s.metric_id IN (${metrics}) AND s.resolution = ${notes[0].resolution} AND s.t_from BETWEEN ${from} AND ${to}`;
+}
+
+/** The whole payloads of strips, by id. */
+export async function readPayloads(
+  client: pg.PoolClient,
+  notes: readonly StripNote[],
+): Promise<Map<number, Uint8Array>> {
+  const result = new Map<number, Uint8Array>();
+  for (const resolution of RESOLUTIONS) {
+    const some = notes.filter((note) => note.resolution === resolution);
+    if (some.length === 0) continue;
+    const ids = some.map(({ id }) => id).join(",");
+    const rows = await copyOut(
+      client,
+      `SELECT s.id, s.payload FROM strip s WHERE ${amongThese(some)} AND s.id = ANY('{${ids}}'::bigint[])`,
+    );
+    for (const [id, payload] of rows) result.set(Number(id.readBigInt64BE(0)), payload);
+  }
+  return result;
+}
+
+/** Runs of bytes out of payloads, in the order asked; the database reads no more of a payload than that. */
+export async function readPieces(client: pg.PoolClient, pieces: readonly Piece[]): Promise<Uint8Array[]> {
+  const result = new Array<Uint8Array>(pieces.length);
+  for (const resolution of RESOLUTIONS) {
+    const some = pieces
+      .map((piece, place) => ({ piece, place }))
+      .filter((one) => one.piece.note.resolution === resolution);
+    if (some.length === 0) continue;
+    const list = (pick: (one: (typeof some)[number]) => number) => `'{${some.map(pick).join(",")}}'`;
+    const rows = await copyOut(
+      client,
+      `SELECT w.place, substr(s.payload, w.at + 1, w.size)
+       FROM unnest(${list(({ piece }) => piece.note.id)}::bigint[], ${list(({ piece }) => piece.at)}::int[],
+         ${list(({ piece }) => piece.size)}::int[], ${list(({ place }) => place)}::int[]) AS w(id, at, size, place)
+       JOIN strip s ON s.id = w.id WHERE ${amongThese(some.map(({ piece }) => piece.note))}`,
+    );
+    for (const [place, bytes] of rows) result[place.readInt32BE(0)] = bytes;
+  }
+  return result;
+}
+
+/** Deletes strips inside the transaction of a connection. @throws Error where another process changed one of them */
+export async function deleteStrips(client: pg.PoolClient, notes: readonly StripNote[]): Promise<void> {
+  for (const resolution of RESOLUTIONS) {
+    const some = notes.filter((note) => note.resolution === resolution);
+    if (some.length === 0) continue;
+    const { rowCount } = await client.query(
+      `DELETE FROM strip s WHERE ${amongThese(some)} AND s.id = ANY($1::bigint[])`,
+      [some.map(({ id }) => id)],
+    );
+    if (rowCount !== some.length) throw new Error(`${rowCount} of ${some.length} strips were still there to delete`);
+  }
 }

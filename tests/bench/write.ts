@@ -55,7 +55,7 @@ export async function benchWrite(pool: pg.Pool): Promise<void> {
     const rounds = Array.from({ length: ROUNDS + 1 }, (_, i) => i + 1);
     const batches = rounds.map((round) =>
       times(round).map((t) => {
-        const batch = new Batch(Number.POSITIVE_INFINITY);
+        const batch = new Batch();
         const head = { timeMs: START + t * STEP, timeNs: 0, startMs: START, startNs: 0, flags: 0 };
         series.forEach((one, i) => {
           if (kind === "sum") {

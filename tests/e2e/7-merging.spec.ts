@@ -3,7 +3,8 @@ import pg from "pg";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { LONG_SLOT, mergePass, SLOT } from "../../src/store/merge";
+import { LONG_SLOT, SLOT } from "../../src/store/slots";
+import { mergeDue } from "../../src/store/upkeep";
 import { read } from "./helpers";
 
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
@@ -11,16 +12,17 @@ test.afterAll(() => pool.end());
 
 async function stripsOf(name: string): Promise<{ level: number; strips: number; points: number }[]> {
   const { rows } = await pool.query(
-    "SELECT level, count(*)::int AS strips, sum(point_count)::int AS points FROM strip JOIN metric ON metric.id = metric_id WHERE name = $1 GROUP BY 1 ORDER BY 1",
+    "SELECT level, count(*)::int AS strips, sum(point_count)::int AS points FROM strip JOIN metric ON metric.id = metric_id WHERE name = $1 AND resolution = 0 GROUP BY 1 ORDER BY 1",
     [name],
   );
   return rows;
 }
 
-/** Runs merging until nothing is left to do; another intake may hold the lock for a moment. */
+/** Merges until nothing is left to do; another intake may hold the job for a moment. */
 async function mergeAll(now: number): Promise<void> {
-  for (let calm = 0; calm < 3; ) {
-    calm = (await mergePass(pool, now)) === 0 ? calm + 1 : 0;
+  for (;;) {
+    const result = await mergeDue(pool, now);
+    if (result?.backlog === 0) return;
     await new Promise((resolve) => setTimeout(resolve, 60));
   }
 }
@@ -44,7 +46,7 @@ test("merging changes the strips and not the numbers, late and repeated points i
   const soon = start + LONG_SLOT;
   const later = start + 2 * LONG_SLOT;
   const commit = async (minute: number, value: (wall: number) => number) => {
-    const batch = new Batch(Number.POSITIVE_INFINITY);
+    const batch = new Batch();
     series.forEach((one, wall) => {
       batch.number(
         one,
@@ -105,7 +107,7 @@ test("many fresh strips of a half hour that is still open are gathered", async (
   });
   const slot = Math.floor(Date.now() / SLOT) * SLOT;
   for (let i = 0; i < 120; i++) {
-    const batch = new Batch(Number.POSITIVE_INFINITY);
+    const batch = new Batch();
     batch.number(one, { timeMs: slot + i * 1000, timeNs: i, startMs: 0, startNs: 0, flags: 0 }, i / 4);
     await committer.commit([batch]);
   }

@@ -1,4 +1,5 @@
 import { type Attributes, emptyPointSet, FLAG, type Layout, type PointSet } from "../metric/model";
+import { takeRows } from "../strip/strip";
 import type { KnownMetric, KnownSeries } from "./dictionary";
 import { LIMITS } from "./limits";
 import { Numbers } from "./numbers";
@@ -36,6 +37,14 @@ export interface IncomingHistogram {
   max: number;
 }
 
+/** A point of a series past the limit: a row of a set. */
+export interface OverflowedPoint {
+  batch: Batch;
+  series: KnownSeries;
+  set: PointSet;
+  row: number;
+}
+
 /** Points of one metric and one layout in the making: heads by column, values row by row. */
 class Group {
   readonly series: KnownSeries[] = [];
@@ -61,8 +70,15 @@ class Group {
     heads.size = size + 5;
   }
 
-  /** Columns with the series' ids of now. */
+  /** Columns with the series' ids of now, without the points of series past the limit. */
   pointSet(): PointSet {
+    const all = this.columns();
+    if (!this.series.some(({ overflowed }) => overflowed)) return all;
+    const stays = this.series.map((_, i) => i).filter((i) => !this.series[i].overflowed);
+    return takeRows(all, Int32Array.from(stays));
+  }
+
+  private columns(): PointSet {
     const { series } = this;
     const heads = this.heads.data;
     const values = this.values.data;
@@ -81,6 +97,15 @@ class Group {
     });
     return set;
   }
+
+  /** The points of series past the limit. */
+  *overflowed(batch: Batch): Iterable<OverflowedPoint> {
+    if (!this.series.some(({ overflowed }) => overflowed)) return;
+    const set = this.columns();
+    for (let row = 0; row < set.count; row++) {
+      if (this.series[row].overflowed) yield { batch, series: this.series[row], set, row };
+    }
+  }
 }
 
 /** Where the buckets begin and end that are not empty: the same histogram, in one form. */
@@ -92,6 +117,21 @@ function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to
   return { from, to };
 }
 
+/** Which times points may name, Unix ms. */
+export interface AllowedTimes {
+  /** From when on points of any metric are taken. */
+  surelyFrom: number;
+  /** From when on those of one metric are. */
+  from: (metric: KnownMetric) => number;
+  to: number;
+}
+
+export const ANY_TIME: AllowedTimes = {
+  surelyFrom: Number.NEGATIVE_INFINITY,
+  from: () => Number.NEGATIVE_INFINITY,
+  to: Number.POSITIVE_INFINITY,
+};
+
 /** The points of one or more requests on their way to the store, with what was refused and why. */
 export class Batch {
   private readonly groups = new Map<KnownMetric, Group[]>();
@@ -99,9 +139,15 @@ export class Batch {
   points = 0;
   rejected = 0;
   private readonly reasons = new Map<string, number>();
+  private readonly warnings = new Set<string>();
 
-  /** Latest moment that a point may name, Unix ms. */
-  constructor(private readonly latest: number) {}
+  /** @param allowed which times points may name; any where left out */
+  constructor(private readonly allowed: AllowedTimes = ANY_TIME) {}
+
+  /** Tells the sender of something that did not make points be refused. */
+  warn(text: string): void {
+    if (this.warnings.size < LIMITS.reasons) this.warnings.add(text);
+  }
 
   reject(metric: string, reason: string, points = 1): void {
     this.rejected += points;
@@ -111,17 +157,23 @@ export class Batch {
     }
   }
 
-  /** What was refused, in words; "" where nothing was. */
+  /** What was refused and what the sender is warned of, in words; "" where there is nothing. */
   message(): string {
-    return [...this.reasons]
-      .map(([text, points]) => `${text} (${points} ${points === 1 ? "point" : "points"})`)
-      .join("; ");
+    const refused = [...this.reasons].map(
+      ([text, points]) => `${text} (${points} ${points === 1 ? "point" : "points"})`,
+    );
+    return [...refused, ...this.warnings].join("; ");
   }
 
   private headIsFine(series: KnownSeries, head: PointHead): boolean {
     const name = series.metric.identity.name;
     if (head.timeMs === 0 && head.timeNs === 0) this.reject(name, "a point has no time");
-    else if (head.timeMs > this.latest)
+    else if (head.timeMs < this.allowed.surelyFrom && head.timeMs < this.allowed.from(series.metric))
+      this.reject(
+        name,
+        `a point lies before what is still kept as it arrives (${new Date(Math.max(head.timeMs, -8.64e15)).toISOString()})`,
+      );
+    else if (head.timeMs > this.allowed.to)
       this.reject(
         name,
         `a point lies in the future (${new Date(Math.min(head.timeMs, 8.64e15)).toISOString()}); check the sender's clock`,
@@ -239,9 +291,17 @@ export class Batch {
     }
   }
 
-  /** The point sets per metric; series need their ids by now. */
+  /** The point sets per metric, without the points of series past the limit; all others need their ids by now. */
   pointSets(): { metric: KnownMetric; sets: PointSet[] }[] {
-    return [...this.groups].map(([metric, groups]) => ({ metric, sets: groups.map((group) => group.pointSet()) }));
+    return [...this.groups].map(([metric, groups]) => ({
+      metric,
+      sets: groups.map((group) => group.pointSet()).filter(({ count }) => count > 0),
+    }));
+  }
+
+  /** The points of series past the limit. */
+  *overflowed(): Iterable<OverflowedPoint> {
+    for (const groups of this.groups.values()) for (const group of groups) yield* group.overflowed(this);
   }
 }
 

@@ -14,6 +14,8 @@ export interface KnownSeries {
   identity: SeriesIdentity;
   key: string;
   id: number;
+  /** Past the limit of series: its points go to the overflow series. */
+  overflowed: boolean;
 }
 
 /** One way in which a series' attributes were written on the wire. */
@@ -119,7 +121,7 @@ export class Dictionary {
     const key = seriesKey(identity);
     let series = metric.series.get(key);
     if (!series) {
-      series = { metric, identity, key, id: 0 };
+      series = { metric, identity, key, id: 0, overflowed: false };
       metric.series.set(key, series);
       this.size++;
     }

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { type Attributes, type AttributeValue, FLAG, type Kind, type Temporality } from "../metric/model";
-import { Batch, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
+import { type AllowedTimes, ANY_TIME, Batch, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
 import { attributesProblem, LIMITS, nameProblem } from "./limits";
 import { Numbers } from "./numbers";
@@ -187,10 +187,10 @@ function hasTemporality(kind: Kind): boolean {
 /**
  * Reads an OTLP/JSON metrics request.
  *
- * @param latest the latest moment that a point may name, Unix ms
+ * @param allowed which times points may name
  * @throws JsonError with the place of the first field that does not fit
  */
-export function decodeMetricsJson(text: string, dictionary: Dictionary, latest: number): Batch {
+export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed: AllowedTimes = ANY_TIME): Batch {
   let body: unknown;
   try {
     body = JSON.parse(text);
@@ -202,7 +202,7 @@ export function decodeMetricsJson(text: string, dictionary: Dictionary, latest: 
     const issue = parsed.error.issues[0];
     throw new JsonError(`${issue.path.join(".") || "the body"}: ${issue.message}`);
   }
-  const batch = new Batch(latest);
+  const batch = new Batch(allowed);
   for (const { resource, scopeMetrics } of parsed.data.resourceMetrics) {
     const resourceAttributes = plainAttributes(resource?.attributes ?? []);
     const resourceProblem = attributesProblem(resourceAttributes);

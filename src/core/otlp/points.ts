@@ -1,6 +1,14 @@
 import { type Attributes, FLAG, type Kind } from "../metric/model";
 import { readKeyValue } from "./attributes";
-import { Batch, type Exemplar, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
+import {
+  type AllowedTimes,
+  ANY_TIME,
+  Batch,
+  type Exemplar,
+  histogramFlags,
+  type IncomingBuckets,
+  type PointHead,
+} from "./batch";
 import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
 import { attributesProblem, LIMITS } from "./limits";
 import { Numbers } from "./numbers";
@@ -34,10 +42,10 @@ export class PointReader extends WireReader {
   private scattered: Span[] | null = null;
   protected previous: WireEntry | null = null;
 
-  constructor(bytes: Uint8Array, dictionary: Dictionary, latest: number) {
+  constructor(bytes: Uint8Array, dictionary: Dictionary, allowed: AllowedTimes = ANY_TIME) {
     super(bytes);
     this.dictionary = dictionary;
-    this.batch = new Batch(latest);
+    this.batch = new Batch(allowed);
   }
 
   protected attributes(spans: readonly Span[]): Attributes {

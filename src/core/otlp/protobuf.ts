@@ -1,5 +1,5 @@
 import type { Attributes, Kind, Scope, Temporality } from "../metric/model";
-import type { Batch } from "./batch";
+import { type AllowedTimes, ANY_TIME, type Batch } from "./batch";
 import type { Dictionary } from "./dictionary";
 import { attributesProblem, nameProblem } from "./limits";
 import { PointReader, type Span } from "./points";
@@ -9,11 +9,11 @@ import { PointReader, type Span } from "./points";
  * columns. Unknown fields are passed over. A point of a known series costs one comparison of its attribute bytes
  * with those of the series that followed last time.
  *
- * @param latest the latest moment that a point may name, Unix ms
+ * @param allowed which times points may name
  * @throws WireError where the bytes are no such message
  */
-export function decodeMetrics(bytes: Uint8Array, dictionary: Dictionary, latest: number): Batch {
-  const reader = new MetricsReader(bytes, dictionary, latest);
+export function decodeMetrics(bytes: Uint8Array, dictionary: Dictionary, allowed: AllowedTimes = ANY_TIME): Batch {
+  const reader = new MetricsReader(bytes, dictionary, allowed);
   reader.request();
   return reader.batch;
 }

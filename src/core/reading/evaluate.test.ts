@@ -8,7 +8,7 @@ import {
   type Temporality,
 } from "../metric/model";
 import { assemble } from "../strip/assemble";
-import { evaluate, REACH } from "./evaluate";
+import { evaluate, REACH, stepOf } from "./evaluate";
 import { parseReading } from "./parse";
 import type { Source, SourceSeries } from "./source";
 import { measuresOf, ReadingError } from "./tree";
@@ -40,13 +40,14 @@ function identity(kind: Kind, temporality: Temporality, unit = "{loan}", monoton
 }
 
 function sourceOf(metric: MetricIdentity, series: SourceSeries[], from: number): Source {
-  return { metrics: [{ identity: metric, series }], earliest: from - REACH, warnings: [] };
+  return { metrics: [{ identity: metric, series }], earliest: from - REACH, resolutions: [0], warnings: [] };
 }
 
 function read(text: string, source: Source, from: number, to: number, every: number) {
   const tree = parseReading(text);
   const sources = new Map(measuresOf(tree.expression).map((node) => [node, source]));
-  return evaluate(tree, { from: at(from), to: at(to), every: every * 1000, zone: "UTC", picks: {} }, sources);
+  const asked = { from: at(from), to: at(to), every: every * 1000, zone: "UTC", picks: {} };
+  return evaluate(tree, asked, stepOf(tree, asked, 0), sources);
 }
 
 function counter(points: readonly Point[], temporality: Temporality = "cumulative", attributes = {}) {

@@ -1,12 +1,11 @@
 import { unitCode } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
 import { combine, numberOperand, type Operand } from "./arithmetic";
+import { makeCells } from "./cells";
 import type { Picks } from "./conditions";
-import { usualInterval } from "./gauge";
-import { timesOf } from "./increase";
 import { evaluateMeasure, type Row } from "./measure";
 import { printDuration, printReading } from "./print";
-import type { ReadingResult, ReadingSeries } from "./result";
+import type { ReadingResult, ReadingSeries, Resolution } from "./result";
 import type { Source } from "./source";
 import { type Expression, type MeasureNode, measuresOf, ReadingError, type ReadingTree } from "./tree";
 
@@ -21,7 +20,6 @@ export interface Asked {
 }
 
 const MOST_STEPS = 11_000;
-const INTERVAL_SAMPLE = 50;
 
 /** How much before and after a window is read, ms: the reach within which successive points are joined. */
 export const REACH = 3600_000;
@@ -32,23 +30,14 @@ export function spanOf(node: MeasureNode, from: number, to: number): { from: num
   return { from: from - (node.over ?? 0) - back - REACH, to: to - back + REACH };
 }
 
-/** The usual distance between points of a source, ms; 0 where it is not known. */
-function intervalOf(source: Source): number {
-  const found: number[] = [];
-  for (const { series } of source.metrics) {
-    for (const { parts } of series) {
-      const last = parts[parts.length - 1];
-      const interval = last ? usualInterval(timesOf(last)) : null;
-      if (interval !== null) found.push(interval);
-      if (found.length >= INTERVAL_SAMPLE) break;
-    }
-  }
-  return found.length === 0 ? 0 : found.sort((a, b) => a - b)[found.length >> 1];
-}
-
-function stepFor(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<MeasureNode, Source>): number {
-  const measures = measuresOf(tree.expression);
-  const widths = [...new Set(measures.flatMap(({ every }) => (every === null ? [] : [every])))];
+/**
+ * The step of a reading, ms: what its text says, else what is asked, else what suits the window and the data.
+ *
+ * @param interval the usual distance between points, ms; 0 where it is not known
+ * @throws ReadingError where its parts disagree, or the steps are too many
+ */
+export function stepOf(tree: ReadingTree, { from, to, every }: Asked, interval: number): number {
+  const widths = [...new Set(measuresOf(tree.expression).flatMap((node) => (node.every === null ? [] : [node.every])))];
   if (widths.length > 1) {
     throw new ReadingError(
       "the parts of a reading have different steps",
@@ -56,11 +45,26 @@ function stepFor(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<MeasureNo
       `say "every ${printDuration(widths[0])}" once`,
     );
   }
-  const wanted = widths[0] ?? asked.every;
-  if (wanted) return wanted;
   // The jitter of a sender's clock must not push the step up.
-  const interval = Math.max(0, ...measures.map((node) => intervalOf(sources.get(node)!)));
-  return defaultStep(asked.from, asked.to, Math.round(interval * 0.9));
+  const step = widths[0] ?? every ?? defaultStep(from, to, Math.round(interval * 0.9));
+  if ((to - from) / step > MOST_STEPS) {
+    throw new ReadingError(
+      `${Math.ceil((to - from) / step)} steps are too many`,
+      0,
+      `take longer steps; at most ${MOST_STEPS}`,
+    );
+  }
+  return step;
+}
+
+/** The bounds of a measure's steps: those of the window, shifted where the measure is. */
+function ownSteps({ shifted }: MeasureNode, steps: Float64Array): Float64Array {
+  return shifted === null ? steps : steps.map((bound) => bound - shifted);
+}
+
+/** Every moment at which a measure is cut, ascending. */
+export function boundsOf(node: MeasureNode, steps: Float64Array): Float64Array {
+  return makeCells(ownSteps(node, steps), node.over).bounds;
 }
 
 function limited(rows: Row[], { limit }: MeasureNode): Row[] {
@@ -70,17 +74,18 @@ function limited(rows: Row[], { limit }: MeasureNode): Row[] {
   return [...rows].sort((a, b) => sign * (size(a) - size(b))).slice(0, limit.count);
 }
 
-/** Answers a reading from sources that were fetched for its measures. @throws ReadingError, TooMuchError */
-export function evaluate(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<MeasureNode, Source>): ReadingResult {
-  const { from, to, zone, picks } = asked;
-  const every = stepFor(tree, asked, sources);
-  if ((to - from) / every > MOST_STEPS) {
-    throw new ReadingError(
-      `${Math.ceil((to - from) / every)} steps are too many`,
-      0,
-      `take longer steps; at most ${MOST_STEPS}`,
-    );
-  }
+/**
+ * Answers a reading from sources that were fetched for its measures.
+ *
+ * @param every the width of a step, ms
+ * @throws ReadingError, TooMuchError
+ */
+export function evaluate(
+  tree: ReadingTree,
+  { from, to, zone, picks }: Asked,
+  every: number,
+  sources: ReadonlyMap<MeasureNode, Source>,
+): ReadingResult {
   const bounds = stepBounds(from, to, every, zone);
   const operand = (node: Expression): Operand => {
     switch (node.type) {
@@ -89,9 +94,7 @@ export function evaluate(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<M
       case "binary":
         return combine(node, operand(node.left), operand(node.right));
       case "measure": {
-        const { shifted } = node;
-        const own = shifted === null ? bounds : bounds.map((bound) => bound - shifted);
-        const result = evaluateMeasure(node, sources.get(node)!, own, picks);
+        const result = evaluateMeasure(node, sources.get(node)!, ownSteps(node, bounds), picks);
         return { type: "rows", ...result, rows: limited(result.rows, node) };
       }
     }
@@ -122,8 +125,17 @@ export function evaluate(tree: ReadingTree, asked: Asked, sources: ReadonlyMap<M
     times,
     series: rows.map(seriesOf),
     warnings: answer.type === "rows" ? answer.warnings : [],
-    resolution: "raw",
+    ...resolutionsOf([...sources.values()]),
   };
+}
+
+const RESOLUTION_NAMES: Record<number, Resolution> = { 0: "raw", 60: "minute", 3600: "hour" };
+
+/** What was read, the coarsest by itself. */
+function resolutionsOf(sources: readonly Source[]): Pick<ReadingResult, "resolution" | "resolutions"> {
+  const all = [...new Set(sources.flatMap(({ resolutions }) => resolutions))].sort((a, b) => a - b);
+  const resolutions = all.map((one) => RESOLUTION_NAMES[one]);
+  return { resolution: resolutions[resolutions.length - 1] ?? "raw", resolutions };
 }
 
 function plain(value: number): number | null {

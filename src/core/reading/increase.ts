@@ -33,11 +33,18 @@ export const WHOLE = 2;
 export const NOTHING = -1;
 export const BEFORE = -2;
 
+/** Fractional times by their columns of ms: series that were exported together share them. */
+const joinedTimes = new WeakMap<Float64Array, Float64Array>();
+
 /** Times of a set's rows as milliseconds with their fraction. Do not write to them: they may be the set's own. */
-export function timesOf(set: PointSet): Float64Array {
-  if (isZeroColumn(set.timeNs)) return set.timeMs;
-  const times = new Float64Array(set.count);
-  for (let i = 0; i < set.count; i++) times[i] = set.timeMs[i] + set.timeNs[i] / 1e6;
+export function timesOf({ timeMs, timeNs, count }: PointSet): Float64Array {
+  if (isZeroColumn(timeNs)) return timeMs;
+  let times = joinedTimes.get(timeMs);
+  if (!times) {
+    times = new Float64Array(count);
+    for (let i = 0; i < count; i++) times[i] = timeMs[i] + timeNs[i] / 1e6;
+    joinedTimes.set(timeMs, times);
+  }
   return times;
 }
 
@@ -235,13 +242,17 @@ export function amountOf(column: Float64Array, before: number, { row, base, weig
   return (column[row[piece]] - (from >= 0 ? column[from] : from === BEFORE ? before : 0)) * weight[piece];
 }
 
+let scratch: Piecemeal | null = null;
+
 /**
  * Lays increases evenly over their intervals and cuts them at the bounds of cells (ascending; cell k is
  * (bounds[k], bounds[k+1]]). What lies outside the bounds is left out; weights of a row inside them sum to 1.
+ * The pieces are good until the next call.
  */
 export function cut({ increases, opening }: Track, bounds: Float64Array): Pieces {
   const { to, breaks, rule, from, base } = increases;
-  const pieces = new Piecemeal(to, bounds, Math.min(to.length, 2 * bounds.length) + 16);
+  scratch ??= new Piecemeal();
+  const pieces = scratch.begin(to, bounds);
   let row = 0;
   for (let i = 0; i < breaks.length; i++) {
     const next = breaks[i];
@@ -255,25 +266,27 @@ export function cut({ increases, opening }: Track, bounds: Float64Array): Pieces
   return pieces;
 }
 
-/** Pieces in the making. */
+const NONE = new Float64Array(0);
+
+/** Pieces in the making; one is used over and over, because making its columns anew would cost more than the cutting. */
 class Piecemeal implements Pieces {
-  row: Int32Array;
-  base: Int32Array;
-  cell: Int32Array;
-  weight: Float64Array;
+  row = new Int32Array(1024);
+  base = new Int32Array(1024);
+  cell = new Int32Array(1024);
+  weight = new Float64Array(1024);
   count = 0;
 
+  private to: Float64Array = NONE;
+  private bounds: Float64Array = NONE;
   private at = 0;
 
-  constructor(
-    private readonly to: Float64Array,
-    private readonly bounds: Float64Array,
-    capacity: number,
-  ) {
-    this.row = new Int32Array(capacity);
-    this.base = new Int32Array(capacity);
-    this.cell = new Int32Array(capacity);
-    this.weight = new Float64Array(capacity);
+  /** Starts afresh for rows with these times. */
+  begin(to: Float64Array, bounds: Float64Array): this {
+    this.to = to;
+    this.bounds = bounds;
+    this.count = 0;
+    this.at = 0;
+    return this;
   }
 
   /** One row by itself, laid over (from, its time]. */

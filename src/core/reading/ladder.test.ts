@@ -36,7 +36,12 @@ function ladder() {
     series("1.0", 500, [0, 0, 0, 0, 2], 0, 60),
     series("1.1", 200, [0, 10, 10, 30, 0], 30, 60),
   ];
-  const source = { metrics: [{ identity, series: all }], earliest: ORIGIN - 60 * MINUTE, warnings: [] };
+  const source = {
+    metrics: [{ identity, series: all }],
+    earliest: ORIGIN - 60 * MINUTE,
+    resolutions: [0],
+    warnings: [],
+  };
   const steps = Float64Array.from({ length: 61 }, (_, i) => ORIGIN + i * MINUTE);
   return ladderOf(source, steps, READINGS, 5 * MINUTE);
 }

@@ -1,5 +1,8 @@
 /** What a reading answers. */
 
+/** Points as they arrived, or rolled up to minutes or hours. */
+export type Resolution = "raw" | "minute" | "hour";
+
 export interface Warning {
   code: string;
   message: string;
@@ -30,5 +33,7 @@ export interface ReadingResult {
   times: number[];
   series: ReadingSeries[];
   warnings: Warning[];
-  resolution: "raw";
+  /** The coarsest resolution that was read, and all of them, finest first. */
+  resolution: Resolution;
+  resolutions: Resolution[];
 }

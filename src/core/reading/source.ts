@@ -4,8 +4,8 @@ import type { Warning } from "./result";
 /** One series with its points in time order: a set per layout, as `assemble` gives them. */
 export interface SourceSeries {
   /** Resource and point attributes in one; a point's own attribute wins over its resource's. */
-  attributes: Attributes;
-  parts: PointSet[];
+  readonly attributes: Attributes;
+  readonly parts: PointSet[];
 }
 
 /** The series of one metric. */
@@ -19,6 +19,8 @@ export interface Source {
   metrics: MetricSource[];
   /** The start of what was read, Unix ms. */
   earliest: number;
+  /** The resolutions that it was read from: 0 for points as they arrived, else seconds; finest first. */
+  resolutions: number[];
   /** What the reader should know about how this was read. */
   warnings: Warning[];
 }

@@ -96,11 +96,12 @@ function read(text: string, metric: MetricIdentity, parts: PointSet[], from: num
   const source: Source = {
     metrics: [{ identity: metric, series: [{ attributes: {}, parts }] }],
     earliest: ORIGIN - HOUR,
+    resolutions: [0],
     warnings: [],
   };
   const tree = parseReading(text);
   const sources = new Map(measuresOf(tree.expression).map((node) => [node, source]));
-  const { series } = evaluate(tree, { from, to, every, zone: "UTC", picks: {} }, sources);
+  const { series } = evaluate(tree, { from, to, every, zone: "UTC", picks: {} }, every, sources);
   return series[0] ?? null;
 }
 

@@ -1,4 +1,12 @@
-import { bucketColumns, columnCount, emptyPointSet, isZeroColumn, type Layout, type PointSet } from "../metric/model";
+import {
+  bucketColumns,
+  columnCount,
+  emptyPointSet,
+  isZeroColumn,
+  type Layout,
+  type PointSet,
+  zeroColumn,
+} from "../metric/model";
 import { ByteReader, ByteWriter, padded, StripError } from "./bytes";
 import { readColumn, writeColumn } from "./column";
 import { readInts, writeInts } from "./ints";
@@ -221,6 +229,51 @@ export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all")
   set.startNs.set(start.ns);
   readColumns(strip, entry, input, set.columns, 0, null, depth);
   return set;
+}
+
+/** Points of one series; the column that says so is made when it is asked for. */
+class OneSeriesSet implements PointSet {
+  private made: Float64Array | null = null;
+  readonly timeMs: Float64Array;
+  readonly timeNs: Float64Array;
+  readonly startMs: Float64Array;
+  readonly startNs: Float64Array;
+
+  constructor(
+    private readonly id: number,
+    time: Clock,
+    start: Clock,
+    readonly layout: Layout,
+    readonly count: number,
+    readonly flags: Float64Array,
+    readonly columns: Float64Array[],
+  ) {
+    this.timeMs = time.ms;
+    this.timeNs = time.plain ? zeroColumn(time.count) : time.ns;
+    this.startMs = start.ms;
+    this.startNs = start.plain ? zeroColumn(start.count) : start.ns;
+  }
+
+  get series(): Float64Array {
+    this.made ??= new Float64Array(this.count).fill(this.id);
+    return this.made;
+  }
+}
+
+/** Decodes an entry of one series; times are shared with the strip and not to be written to. */
+export function entrySet(strip: OpenStrip, entry: number, depth: Depth): PointSet {
+  if (strip.kinds[entry] & HAS_SERIES_COLUMN) return readEntry(strip, entry, depth);
+  const layout = strip.layouts[strip.layoutOf[entry]];
+  const count = strip.counts[entry];
+  const width = columnCount(layout);
+  if (width * count > MOST_POINTS * 4) throw new StripError(`entry of ${width} columns`);
+  const all = new Float64Array(width * count);
+  const columns = Array.from({ length: width }, (_, i) => all.subarray(i * count, (i + 1) * count));
+  const flags = hasFlags(strip, entry) ? new Float64Array(count) : zeroColumn(count);
+  readValuesInto(strip, entry, columns, flags, 0, null, depth);
+  const time = strip.clocks[strip.timeOf[entry]];
+  const start = strip.clocks[strip.startOf[entry]];
+  return new OneSeriesSet(strip.series[entry], time, start, layout, count, flags, columns);
 }
 
 /** Whether an entry has a column of flags; without one, all are 0. */

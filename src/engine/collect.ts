@@ -1,0 +1,126 @@
+import type { PointSet } from "@/core/metric/model";
+import { type Arrived, assemble } from "@/core/strip/assemble";
+import { type Clock, type Depth, takeRows } from "@/core/strip/strip";
+import type { StripNote } from "@/store/strips";
+import type { WarmStrip } from "./stripCache";
+
+const DAY = 86400_000;
+
+/** A strip that a reading uses. */
+export interface UsedStrip {
+  note: StripNote;
+  warm: WarmStrip;
+  /** The days (their numbers) whose points count; null where all do. */
+  days: ReadonlySet<number> | null;
+}
+
+/** An entry of one series. `rows`: those that count; null for all. */
+interface Ref {
+  used: UsedStrip;
+  entry: number;
+  rows: Int32Array | null;
+  first: number;
+  last: number;
+}
+
+/** Which rows of a strip's clocks count, worked out once per clock. */
+class Rows {
+  private readonly kept = new Map<Clock, Int32Array>();
+
+  constructor(private readonly days: ReadonlySet<number>) {}
+
+  of(clock: Clock): Int32Array {
+    let rows = this.kept.get(clock);
+    if (!rows) {
+      const found: number[] = [];
+      for (let i = 0; i < clock.count; i++) if (this.days.has(Math.floor(clock.ms[i] / DAY))) found.push(i);
+      rows = Int32Array.from(found);
+      this.kept.set(clock, rows);
+    }
+    return rows;
+  }
+}
+
+function refsOf(used: UsedStrip, wanted: ReadonlySet<number>, add: (series: number, ref: Ref) => void): void {
+  const { strip } = used.warm;
+  const filter = used.days ? new Rows(used.days) : null;
+  const refer = (series: number, entry: number) => {
+    const clock = strip.clocks[strip.timeOf[entry]];
+    const rows = filter ? filter.of(clock) : null;
+    if (rows?.length === 0) return;
+    const first = clock.ms[rows ? rows[0] : 0];
+    const last = clock.ms[rows ? rows[rows.length - 1] : clock.count - 1];
+    add(series, { used, entry, rows: rows?.length === clock.count ? null : rows, first, last });
+  };
+  if (wanted.size * 4 < strip.entries) {
+    for (const series of wanted) for (const entry of used.warm.entriesOf(series)) refer(series, entry);
+    return;
+  }
+  for (let entry = 0; entry < strip.entries; entry++) {
+    const series = strip.series[entry];
+    if (series !== 0 && wanted.has(series)) refer(series, entry);
+  }
+}
+
+function setOf({ used, entry, rows }: Ref, depth: Depth): PointSet {
+  const set = used.warm.set(entry, depth);
+  return rows ? takeRows(set, rows) : set;
+}
+
+function follows(refs: readonly Ref[]): boolean {
+  for (let i = 1; i < refs.length; i++) if (refs[i].first <= refs[i - 1].last) return false;
+  return true;
+}
+
+/**
+ * The points of the wanted series of one metric out of its strips, in time order and each (series, time) once.
+ * Entries that follow each other are decoded only when they are asked for, and kept by their strips' cache; repeats,
+ * late points and what is still fresh are put in order at once.
+ */
+export function collect(
+  strips: readonly UsedStrip[],
+  wanted: ReadonlySet<number>,
+  depth: Depth,
+): Map<number, () => PointSet[]> {
+  const refs = new Map<number, Ref[]>();
+  const across: Arrived[] = [];
+  for (const used of strips) {
+    refsOf(used, wanted, (series, ref) => {
+      const found = refs.get(series);
+      if (found) found.push(ref);
+      else refs.set(series, [ref]);
+    });
+    const { strip } = used.warm;
+    for (let entry = 0; entry < strip.entries; entry++) {
+      if (strip.series[entry] === 0) across.push({ set: used.warm.set(entry, depth), arrived: used.note.arrived });
+    }
+  }
+  const freshFrom = new Map<number, number>();
+  for (const { set } of across) {
+    for (let i = 0; i < set.count; i++) {
+      const known = freshFrom.get(set.series[i]);
+      if (known === undefined || set.timeMs[i] < known) freshFrom.set(set.series[i], set.timeMs[i]);
+    }
+  }
+  const tangled = new Set<number>();
+  const loose: Arrived[] = [...across];
+  for (const [series, found] of refs) {
+    found.sort((a, b) => a.first - b.first);
+    const fresh = freshFrom.get(series) ?? Number.POSITIVE_INFINITY;
+    if (follows(found) && fresh > found[found.length - 1].last) continue;
+    tangled.add(series);
+    for (const ref of found) loose.push({ set: setOf(ref, depth), arrived: ref.used.note.arrived });
+  }
+  const tails = assemble(across, (series) => wanted.has(series) && !tangled.has(series));
+  const result = new Map<number, () => PointSet[]>();
+  for (const [series, found] of refs) {
+    if (tangled.has(series)) continue;
+    const tail = tails.get(series) ?? [];
+    result.set(series, () => [...found.map((ref) => setOf(ref, depth)), ...tail]);
+  }
+  for (const [series, parts] of tails) if (!result.has(series)) result.set(series, () => parts);
+  if (tangled.size > 0) {
+    for (const [series, parts] of assemble(loose, (id) => tangled.has(id))) result.set(series, () => parts);
+  }
+  return result;
+}

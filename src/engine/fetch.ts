@@ -1,0 +1,144 @@
+import type pg from "pg";
+import { TooMuchError } from "@/core/reading/distribution";
+import { Choice, chooseStrips } from "@/core/reading/resolution";
+import { openStrip } from "@/core/strip/strip";
+import { HOURS, MINUTES, RAW } from "@/store/partitions";
+import { listStrips, type Piece, readPayloads, readPieces, type StripNote } from "@/store/strips";
+import type { UsedStrip } from "./collect";
+import type { StripCache, WarmStrip } from "./stripCache";
+
+/** Fetches the strips that a reading needs, and of them no more than it needs. */
+
+/** Bytes of payloads that one reading may fetch. */
+const MOST_BYTES = 512 * 1024 * 1024;
+/** Strips that one reading may use. */
+const MOST_STRIPS = 100_000;
+/** Payloads from this size on are looked into before they are fetched whole, where only some series are wanted. */
+const WORTH_A_LOOK = 48 * 1024;
+/** Bytes between two wanted runs that are rather read than skipped. */
+const SMALL_GAP = 4096;
+
+/** What a reading needs of a metric. Times in Unix ms. */
+export interface Need {
+  metricIds: readonly number[];
+  /** The span of points that are joined. */
+  from: number;
+  to: number;
+  /** Every moment at which the reading is cut. */
+  bounds: Float64Array;
+}
+
+/** The strips to use, chosen by resolution. */
+export interface Plan {
+  notes: { strip: StripNote; days: ReadonlySet<number> | null }[];
+  coarse: boolean;
+}
+
+/** Chooses strips; looks at finer ones only where coarser ones will not do. */
+export async function plan(client: pg.PoolClient, { metricIds, from, to, bounds }: Need): Promise<Plan> {
+  const common = { metricIds, from, to };
+  const loose = await listStrips(client, { ...common, resolution: RAW, below: 3 });
+  const choice = new Choice(bounds, loose);
+  const hours = await listStrips(client, { ...common, resolution: HOURS });
+  const spans = choice.daysWithoutHours(from, to, hours);
+  const finer: StripNote[] = [];
+  for (const span of spans) {
+    const within = { metricIds, from: Math.max(from, span.from), to: Math.min(to, span.to) };
+    finer.push(...(await listStrips(client, { ...within, resolution: MINUTES })));
+    finer.push(...(await listStrips(client, { ...within, resolution: RAW })));
+  }
+  const known = new Set(finer.map(({ id }) => id));
+  const all = [...hours, ...loose.filter(({ id }) => !known.has(id)), ...finer];
+  const notes: Plan["notes"] = [];
+  let coarse = false;
+  for (const metricId of metricIds) {
+    const chosen = chooseStrips(
+      all.filter((note) => note.metricId === metricId),
+      bounds,
+    );
+    notes.push(...chosen.strips);
+    coarse ||= chosen.coarse;
+  }
+  if (notes.length > MOST_STRIPS)
+    throw new TooMuchError(
+      `${notes.length} strips would have to be read, at most ${MOST_STRIPS}; take a shorter window`,
+    );
+  return { notes, coarse };
+}
+
+/** Opens the strips of a plan; of large ones only the heads where `selective`. */
+export async function openAll(
+  client: pg.PoolClient,
+  cache: StripCache,
+  { notes }: Plan,
+  selective: boolean,
+): Promise<UsedStrip[]> {
+  const warm = new Map<number, WarmStrip>();
+  const whole: StripNote[] = [];
+  const heads: StripNote[] = [];
+  for (const { strip: note } of notes) {
+    const known = cache.get(note.id);
+    if (known) warm.set(note.id, known);
+    else if (selective && note.size >= WORTH_A_LOOK && note.headSize > 0) heads.push(note);
+    else whole.push(note);
+  }
+  guardSize(whole.reduce((sum, { size }) => sum + size, 0));
+  for (const [id, payload] of await readPayloads(client, whole)) {
+    // A copy, because the payloads of a fetch share one buffer that would be kept as a whole.
+    const own = new Uint8Array(payload.length + 8);
+    own.set(payload);
+    warm.set(id, cache.add(id, openStrip(own.subarray(0, payload.length)), true));
+  }
+  const found = await readPieces(
+    client,
+    heads.map((note) => ({ note, at: 0, size: note.headSize })),
+  );
+  heads.forEach(({ id, size }, i) => {
+    const room = new Uint8Array(size + 8);
+    room.set(found[i]);
+    warm.set(id, cache.add(id, openStrip(room.subarray(0, size)), false));
+  });
+  return notes.map(({ strip: note, days }) => ({ note, days, warm: warm.get(note.id)! }));
+}
+
+function guardSize(bytes: number): void {
+  if (bytes <= MOST_BYTES) return;
+  const size = (value: number) => `${Math.ceil(value / 1024 / 1024)} MiB`;
+  throw new TooMuchError(
+    `${size(bytes)} of stored points would have to be read, at most ${size(MOST_BYTES)}; narrow the window, or say which series with "where"`,
+  );
+}
+
+/** Fetches what is missing of the bodies of wanted series, in runs of bytes. */
+export async function fill(
+  client: pg.PoolClient,
+  strips: readonly UsedStrip[],
+  wanted: ReadonlySet<number>,
+): Promise<void> {
+  const runs: { used: UsedStrip; first: number; after: number; piece: Piece }[] = [];
+  for (const used of strips) {
+    const { warm, note } = used;
+    const { strip } = warm;
+    const end = (entry: number) => (entry + 1 < strip.entries ? strip.offsets[entry + 1] : note.size);
+    for (let entry = 0; entry < strip.entries; entry++) {
+      const needed = (strip.series[entry] === 0 || wanted.has(strip.series[entry])) && !warm.has(entry);
+      if (!needed) continue;
+      const before = runs[runs.length - 1];
+      if (before?.used === used && strip.offsets[entry] - (before.piece.at + before.piece.size) <= SMALL_GAP) {
+        before.after = entry + 1;
+        before.piece.size = end(entry) - before.piece.at;
+      } else {
+        const at = strip.offsets[entry];
+        runs.push({ used, first: entry, after: entry + 1, piece: { note, at, size: end(entry) - at } });
+      }
+    }
+  }
+  guardSize(runs.reduce((sum, { piece }) => sum + piece.size, 0));
+  const found = await readPieces(
+    client,
+    runs.map(({ piece }) => piece),
+  );
+  runs.forEach(({ used, first, after }, i) => {
+    used.warm.fill(first, after, found[i]);
+  });
+}

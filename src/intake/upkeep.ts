@@ -1,0 +1,51 @@
+import { parentPort } from "node:worker_threads";
+import pino from "pino";
+import { connect } from "@/store/connect";
+import type { Done } from "@/store/jobs";
+import { HOURS_EVERY, keepRetention, MERGE_EVERY, mergeDue, RETENTION_EVERY, rollDue } from "@/store/upkeep";
+
+/** The intake's second thread: keeps the store in order, so that merging never holds up what is received. */
+
+/** What the first thread is told after each pass of a job that this process held. */
+export interface JobReport {
+  job: string;
+  took: number;
+  done: number;
+  backlog: number;
+  /** For how long the oldest piece of work waits, ms. */
+  waiting: number;
+  failed: boolean;
+}
+
+const log = pino({ name: "upkeep", level: process.env.LOG_LEVEL ?? "info" });
+const pool = connect({ max: 4 });
+let stopping = false;
+
+async function repeat(job: string, every: number, pass: () => Promise<Done | null>): Promise<void> {
+  while (!stopping) {
+    const began = Date.now();
+    let result: Done | null = null;
+    let failed = false;
+    try {
+      result = await pass();
+    } catch (error) {
+      failed = true;
+      log.error(error, `${job} failed`);
+    }
+    if (result || failed) {
+      const now = Date.now();
+      const { done = 0, backlog = 0, waitingSince = null } = result ?? {};
+      const waiting = waitingSince === null ? 0 : Math.max(0, now - waitingSince);
+      parentPort?.postMessage({ job, took: now - began, done, backlog, waiting, failed } satisfies JobReport);
+    }
+    await new Promise((resolve) => setTimeout(resolve, every));
+  }
+}
+
+const stopped = () => stopping;
+parentPort?.on("message", (message) => {
+  if (message === "stop") stopping = true;
+});
+void repeat("merging", MERGE_EVERY, () => mergeDue(pool, Date.now(), stopped));
+void repeat("hours", HOURS_EVERY, () => rollDue(pool, Date.now(), stopped));
+void repeat("retention", RETENTION_EVERY, () => keepRetention(pool));

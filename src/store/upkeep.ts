@@ -1,0 +1,52 @@
+import type pg from "pg";
+import { type Done, holding } from "./jobs";
+import { hourTasks, longHourTasks, longTasks, runTask, shortTasks, type Task } from "./merge";
+import { DAY, RAW } from "./partitions";
+import { dropExpired, longestKeep, prepareAhead } from "./retention";
+
+/** The store's upkeep as jobs. Each does all that is due and returns; callers repeat them. */
+
+export const MERGE_EVERY = 20_000;
+export const HOURS_EVERY = 5 * 60_000;
+export const RETENTION_EVERY = 10 * 60_000;
+
+type Find = (client: pg.Pool, now: number) => Promise<Task[]>;
+type Stopped = () => boolean;
+
+async function doAll(pool: pg.Pool, finds: readonly Find[], now: number, stopped: Stopped): Promise<Done> {
+  let done = 0;
+  for (const find of finds) {
+    for (const task of await find(pool, now)) {
+      if (stopped()) break;
+      await runTask(pool, task);
+      done++;
+    }
+  }
+  const left = (await Promise.all(finds.map((find) => find(pool, now)))).flat();
+  const waitingSince = left.reduce<number | null>((least, { due }) => Math.min(least ?? due, due), null);
+  return { done, backlog: left.length, waitingSince };
+}
+
+const never = () => false;
+
+/** Merges what is due. @returns null where another process is at it */
+export function mergeDue(pool: pg.Pool, now = Date.now(), stopped: Stopped = never): Promise<Done | null> {
+  return holding(pool, "merging", () => doAll(pool, [shortTasks, longTasks], now, stopped));
+}
+
+/** Rolls days up to hours where that is due, and joins the hours of long ago. */
+export function rollDue(pool: pg.Pool, now = Date.now(), stopped: Stopped = never): Promise<Done | null> {
+  const settledHours: Find = async (client, at) =>
+    longHourTasks(client, at - (await longestKeep(client, RAW)) - 2 * DAY);
+  return holding(pool, "hours", () => doAll(pool, [hourTasks, settledHours], now, stopped));
+}
+
+/** Creates partitions ahead and deletes what is too old. */
+export function keepRetention(pool: pg.Pool, now = Date.now()): Promise<Done | null> {
+  return holding(pool, "retention", async () => {
+    await prepareAhead(pool, now);
+    const expired = await dropExpired(pool, now);
+    const done = expired.reduce((sum, { partitions, rows }) => sum + partitions.length + rows, 0);
+    return { done, backlog: 0, waitingSince: null };
+  });
+}
