@@ -2,7 +2,16 @@ import { parentPort } from "node:worker_threads";
 import pino from "pino";
 import { connect } from "@/store/connect";
 import type { Done } from "@/store/jobs";
-import { HOURS_EVERY, keepRetention, MERGE_EVERY, mergeDue, RETENTION_EVERY, rollDue } from "@/store/upkeep";
+import { purgeDue } from "@/store/purge";
+import {
+  HOURS_EVERY,
+  keepRetention,
+  MERGE_EVERY,
+  mergeDue,
+  PURGE_EVERY,
+  RETENTION_EVERY,
+  rollDue,
+} from "@/store/upkeep";
 
 /** The intake's second thread: keeps the store in order, so that merging never holds up what is received. */
 
@@ -18,7 +27,8 @@ export interface JobReport {
 }
 
 const log = pino({ name: "upkeep", level: process.env.LOG_LEVEL ?? "info" });
-const pool = connect({ max: 4 });
+/** Each job holds one connection for its lock and works on another. */
+const pool = connect({ max: 10 });
 let stopping = false;
 
 async function repeat(job: string, every: number, pass: () => Promise<Done | null>): Promise<void> {
@@ -48,4 +58,5 @@ parentPort?.on("message", (message) => {
 });
 void repeat("merging", MERGE_EVERY, () => mergeDue(pool, Date.now(), stopped));
 void repeat("hours", HOURS_EVERY, () => rollDue(pool, Date.now(), stopped));
+void repeat("purging", PURGE_EVERY, () => purgeDue(pool, stopped));
 void repeat("retention", RETENTION_EVERY, () => keepRetention(pool));

@@ -18,7 +18,7 @@ export interface Done {
 }
 
 /** Locks of jobs, by name. */
-const LOCKS: Record<string, number> = { merging: 7433003, hours: 7433004, retention: 7433005 };
+const LOCKS: Record<string, number> = { merging: 7433003, hours: 7433004, retention: 7433005, purging: 7433006 };
 
 /**
  * Does a job where no other process is at it, and notes how it went. The lock belongs to a connection, so it is free

@@ -226,8 +226,8 @@ async function minutesOf(client: pg.PoolClient, metricId: number, start: number,
   return listed.filter(({ from }) => from >= start && from < end);
 }
 
-/** Takes the minutes of a span and the hours of its day away. */
-async function reopen(
+/** Takes the minutes of a span and the hours of its day away, to be made anew. */
+export async function reopen(
   client: pg.PoolClient,
   metricId: number,
   start: number,

@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { USUAL_KEEP } from "@/core/api/store";
 import {
   DAY,
   dropPartition,
@@ -12,7 +13,11 @@ import {
 } from "./partitions";
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
-export const KEEP: Record<Resolution, number> = { [RAW]: 7 * DAY, [MINUTES]: 60 * DAY, [HOURS]: 400 * DAY };
+export const KEEP: Record<Resolution, number> = {
+  [RAW]: USUAL_KEEP.raw,
+  [MINUTES]: USUAL_KEEP.minutes,
+  [HOURS]: USUAL_KEEP.hours,
+};
 /** Partitions are created this far ahead. */
 const AHEAD = 3 * DAY;
 

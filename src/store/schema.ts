@@ -113,13 +113,16 @@ export const job = pgTable("job", {
   error: text(),
 });
 
-/** A record of data that was deleted on purpose. */
+/** A record of data that was deleted on purpose. Written before anything goes; upkeep does the work. */
 export const purge = pgTable("purge", {
   id: serial().primaryKey(),
   at: bigint({ mode: "number" }).notNull(),
   who: text().notNull(),
   what: jsonb().$type<PurgeRequest>().notNull(),
+  /** Rows of strips that went so far, of all resolutions, and the bytes that this freed. */
   points: bigint({ mode: "number" }).notNull(),
-  series: integer().notNull(),
   bytes: bigint({ mode: "number" }).notNull(),
+  /** The day (its number) up to which it is done; null before the first. */
+  doneDay: integer("done_day"),
+  finishedAt: bigint("finished_at", { mode: "number" }),
 });

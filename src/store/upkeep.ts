@@ -8,6 +8,7 @@ import { dropExpired, longestKeep, prepareAhead } from "./retention";
 
 export const MERGE_EVERY = 20_000;
 export const HOURS_EVERY = 5 * 60_000;
+export const PURGE_EVERY = 2_000;
 export const RETENTION_EVERY = 10 * 60_000;
 
 type Find = (client: pg.Pool, now: number) => Promise<Task[]>;

@@ -8,6 +8,19 @@ export function problem(status: number, content: Problem): Response {
   return Response.json({ status, ...content }, { status, headers: { "Content-Type": "application/problem+json" } });
 }
 
+const MOST_BODY = 256 * 1024;
+
+/** The body of a request as JSON; undefined where it is none. */
+export async function jsonBody(request: Request): Promise<unknown> {
+  const text = await request.text();
+  if (text.length > MOST_BODY) return undefined;
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
 /** Runs a handler; what nobody foresaw becomes a problem that does not tell internals. */
 export async function answering(work: () => Promise<Response>): Promise<Response> {
   try {

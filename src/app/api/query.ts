@@ -46,6 +46,30 @@ export const ladderQuery = z
   .superRefine(orderly);
 export const railQuery = z.object({ ...place, ...window }).superRefine(orderly);
 
+const MOST_TOGETHER = 60;
+/** Times and durations may also be plain numbers in a body. */
+const written = (value: unknown) => (typeof value === "number" ? String(value) : value);
+
+export const readingsBody = z
+  .object({
+    readings: z
+      .array(
+        z
+          .object({ text: z.string(), every: z.preprocess(written, duration).nullish() })
+          .transform(({ text, every }) => ({
+            text,
+            every: every ?? null,
+          })),
+      )
+      .min(1)
+      .max(MOST_TOGETHER),
+    from: z.preprocess(written, moment),
+    to: z.preprocess(written, moment),
+    zone,
+    picks: z.record(z.string(), z.array(z.string())).default({}),
+  })
+  .superRefine(orderly);
+
 /** Values chosen for picks: `pick.<name>=` parameters, each as often as there are values. */
 export function picksOf(parameters: URLSearchParams): Record<string, string[]> {
   const picks: Record<string, string[]> = {};

@@ -74,6 +74,8 @@ export interface PointSet {
   startNs: Float64Array;
   flags: Float64Array;
   columns: Float64Array[];
+  /** Room for what a reader worked out of the set and wants to find again with it. */
+  workings?: unknown;
 }
 
 /** How many bucket columns a layout has (0 where it has none). */

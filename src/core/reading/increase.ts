@@ -77,31 +77,43 @@ function isCalm(flags: Float64Array): boolean {
   return (flags[0] & FLAG.noRecordedValue) === 0 && flags.every((flag) => flag === flags[0]);
 }
 
-/** Per row: 1 where some running count is below that of the row before it; null where none is anywhere. */
-function falls(columns: readonly Float64Array[]): Uint8Array | null {
-  let fell: Uint8Array | null = null;
+const NO_ROWS: readonly number[] = [];
+
+/** Rows, ascending, of which some running count is below that of the row before. */
+function falls(columns: readonly Float64Array[]): readonly number[] {
+  let rows: Set<number> | null = null;
   for (const column of columns) {
+    let before = column[0];
     for (let i = 1; i < column.length; i++) {
+      const value = column[i];
       // Written so that a value that is no number counts as a fall.
-      if (column[i] >= column[i - 1]) continue;
-      fell ??= new Uint8Array(column.length);
-      fell[i] = 1;
+      if (!(value >= before)) {
+        rows ??= new Set();
+        rows.add(i);
+      }
+      before = value;
     }
   }
-  return fell;
+  return rows ? [...rows].sort((a, b) => a - b) : NO_ROWS;
 }
 
-function isConstant(column: Float64Array): boolean {
-  for (let i = 1; i < column.length; i++) if (column[i] !== column[0]) return false;
-  return true;
+/** By columns of starts: series that were exported together share them. */
+const startsKept = new WeakMap<Float64Array, readonly number[]>();
+
+/** Rows, ascending, whose start is another than that of the row before. */
+function startChanges({ startMs, startNs, count }: PointSet): readonly number[] {
+  const known = startsKept.get(startMs);
+  if (known) return known;
+  const rows: number[] = [];
+  for (let i = 1; i < count; i++) if (startMs[i] !== startMs[i - 1] || startNs[i] !== startNs[i - 1]) rows.push(i);
+  startsKept.set(startMs, rows);
+  return rows;
 }
 
 function hasValue(set: PointSet, row: number, columns: readonly Float64Array[]): boolean {
   if (set.flags[row] & FLAG.noRecordedValue) return false;
   return columns.every((column) => Number.isFinite(column[row]));
 }
-
-const kept = new WeakMap<PointSet, Increases>();
 
 /**
  * The increases of one series' points of one layout, in time order, as far as they do not depend on what came before.
@@ -110,47 +122,55 @@ const kept = new WeakMap<PointSet, Increases>();
  * @param unbounded whether values may fall without a reset (sums that are not monotonic)
  */
 export function increasesOf(set: PointSet, temporality: Temporality, unbounded = false): Increases {
-  const known = kept.get(set);
-  if (known) return known;
-  const found = search(set, temporality, unbounded);
-  kept.set(set, found);
-  return found;
+  set.workings ??= search(set, temporality, unbounded);
+  return set.workings as Increases;
 }
 
 function search(set: PointSet, temporality: Temporality, unbounded: boolean): Increases {
-  const { count, startMs, startNs } = set;
+  const { count } = set;
   const to = timesOf(set);
   const result: Increases = { to, breaks: [], from: [], rule: [], base: [], opening: -1, last: -1 };
+  if (count === 0) return result;
   const columns = countColumns(set);
-  const delta = temporality === "delta";
-  const fell = delta || unbounded ? null : falls(columns);
-  // Nearly all rows of a counter: the same start as the row before, no fall, the same flags.
-  const finite = columns.every((column) => Number.isFinite(column[count - 1]) && Number.isFinite(column[0]));
-  const plain = !delta && !unbounded && finite && isCalm(set.flags);
-  const oneStart = plain && isConstant(startMs) && isConstant(startNs);
-  if (plain && oneStart && !fell && count > 0) {
-    note(result, 0, SKIP, Number.NaN, NOTHING);
-    result.opening = 0;
-    result.last = count - 1;
+  const add = (row: number) => {
+    const { last } = result;
+    if (!hasValue(set, row, columns)) return note(result, row, SKIP, Number.NaN, NOTHING);
+    if (last < 0) {
+      result.opening = result.breaks.length;
+      note(result, row, SKIP, Number.NaN, NOTHING);
+    } else {
+      const { rule, from } = between(set, row, set, last, to[last], temporality, unbounded);
+      note(result, row, rule, from, rule === DIFFERENCE ? last : NOTHING);
+    }
+    result.last = row;
+  };
+  const plain = temporality !== "delta" && !unbounded && isCalm(set.flags) && isFiniteAtEnds(columns, count);
+  if (!plain) {
+    for (let row = 0; row < count; row++) add(row);
     return result;
   }
-  for (let i = 0; i < count; i++) {
-    const { last } = result;
-    const smooth = plain && i > 0 && last === i - 1 && !fell?.[i] && (oneStart || sameStart(set, i, set, i - 1));
-    if (smooth) result.last = i;
-    else if (!hasValue(set, i, columns)) note(result, i, SKIP, Number.NaN, NOTHING);
-    else {
-      if (last < 0) {
-        result.opening = result.breaks.length;
-        note(result, i, SKIP, Number.NaN, NOTHING);
-      } else {
-        const { rule, from } = between(set, i, set, last, to[last], temporality, unbounded);
-        note(result, i, rule, from, rule === DIFFERENCE ? last : NOTHING);
-      }
-      result.last = i;
-    }
+  // Nearly all rows of a counter are differences to the row before: only those that might be none are looked at.
+  add(0);
+  const fallen = falls(columns);
+  const changed = startChanges(set);
+  const doubtful = fallen.length === 0 ? changed : changed.length === 0 ? fallen : joinRows(fallen, changed);
+  let before = 0;
+  for (const row of doubtful) {
+    if (row - 1 > before) result.last = row - 1;
+    add(row);
+    before = row;
   }
+  if (count - 1 > before) result.last = count - 1;
   return result;
+}
+
+/** A running count that rises cannot be infinite in between where it is finite at its ends. */
+function isFiniteAtEnds(columns: readonly Float64Array[], count: number): boolean {
+  return columns.every((column) => Number.isFinite(column[0]) && Number.isFinite(column[count - 1]));
+}
+
+function joinRows(a: readonly number[], b: readonly number[]): number[] {
+  return [...new Set([...a, ...b])].sort((one, other) => one - other);
 }
 
 function note(to: Increases, row: number, rule: number, from: number, base: number): void {
@@ -217,8 +237,9 @@ export function trackOf(
   } else if (row >= 0) {
     const start = startOf(set, row);
     const time = increases.to[row];
-    if (temporality === "delta") opening = { rule: WHOLE, from: start <= time ? start : time, base: NOTHING };
-    else if (start <= time && start >= earliest) opening = { rule: WHOLE, from: start, base: NOTHING };
+    const hasStart = start <= time;
+    if (temporality === "delta") opening = { rule: WHOLE, from: hasStart ? start : time, base: NOTHING };
+    else if (hasStart && start >= earliest) opening = { rule: WHOLE, from: start, base: NOTHING };
   }
   return { set, increases, opening, before };
 }

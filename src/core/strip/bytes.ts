@@ -209,12 +209,33 @@ export class ByteReader {
     for (let i = 0; i < count; i++) out[offset + i] = bytes[at + i] + base;
   }
 
+  /**
+   * Eight values of a width fill as many bytes as they have bits, so within each eight, places and shifts are the same
+   * throughout a block and are worked out once.
+   */
   private unpackNarrow(out: Float64Array, offset: number, count: number, width: number, base: number): void {
     const { data } = this;
     const mask = (1 << width) - 1;
-    let bit = this.at * 8;
-    for (let i = 0; i < count; i++) {
-      out[offset + i] = ((data.getUint32(bit >>> 3, true) >>> (bit & 7)) & mask) + base;
+    const [p1, p2, p3, p4] = [width >>> 3, (2 * width) >>> 3, (3 * width) >>> 3, (4 * width) >>> 3];
+    const [p5, p6, p7] = [(5 * width) >>> 3, (6 * width) >>> 3, (7 * width) >>> 3];
+    const [s1, s2, s3, s4] = [width & 7, (2 * width) & 7, (3 * width) & 7, (4 * width) & 7];
+    const [s5, s6, s7] = [(5 * width) & 7, (6 * width) & 7, (7 * width) & 7];
+    let { at } = this;
+    let i = offset;
+    for (const whole = offset + (count & ~7); i < whole; i += 8) {
+      out[i] = (data.getUint32(at, true) & mask) + base;
+      out[i + 1] = ((data.getUint32(at + p1, true) >>> s1) & mask) + base;
+      out[i + 2] = ((data.getUint32(at + p2, true) >>> s2) & mask) + base;
+      out[i + 3] = ((data.getUint32(at + p3, true) >>> s3) & mask) + base;
+      out[i + 4] = ((data.getUint32(at + p4, true) >>> s4) & mask) + base;
+      out[i + 5] = ((data.getUint32(at + p5, true) >>> s5) & mask) + base;
+      out[i + 6] = ((data.getUint32(at + p6, true) >>> s6) & mask) + base;
+      out[i + 7] = ((data.getUint32(at + p7, true) >>> s7) & mask) + base;
+      at += width;
+    }
+    let bit = at * 8;
+    for (; i < offset + count; i++) {
+      out[i] = ((data.getUint32(bit >>> 3, true) >>> (bit & 7)) & mask) + base;
       bit += width;
     }
   }

@@ -30,11 +30,26 @@ function difference(values: ArrayLike<number>, i: number, order: number): number
   return values[i] - 2 * values[i - 1] + values[i - 2];
 }
 
-/** A cheap measure of what a column costs at an order: bits of the differences, from its first block. */
+/**
+ * A cheap measure of what a column costs at an order, from its first block: bits of the differences' distances from
+ * their usual size. Outliers, which are patched, must not shift what is usual.
+ */
 function costOf(values: ArrayLike<number>, count: number, order: number): number {
   const end = Math.min(count, BLOCK);
+  let size = 0;
+  for (let i = order; i < end; i++) size += Math.abs(difference(values, i, order));
+  const most = (size / (end - order)) * 4;
+  let sum = 0;
+  let usual = 0;
+  for (let i = order; i < end; i++) {
+    const value = difference(values, i, order);
+    if (Math.abs(value) > most) continue;
+    sum += value;
+    usual++;
+  }
+  const middle = usual > 0 ? Math.round(sum / usual) : 0;
   let cost = 0;
-  for (let i = order; i < end; i++) cost += bitsFor(Math.abs(difference(values, i, order)));
+  for (let i = order; i < end; i++) cost += bitsFor(Math.abs(difference(values, i, order) - middle));
   return cost;
 }
 

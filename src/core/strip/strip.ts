@@ -233,6 +233,7 @@ export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all")
 
 /** Points of one series; the column that says so is made when it is asked for. */
 class OneSeriesSet implements PointSet {
+  workings: unknown = undefined;
   private made: Float64Array | null = null;
   readonly timeMs: Float64Array;
   readonly timeNs: Float64Array;
@@ -268,7 +269,8 @@ export function entrySet(strip: OpenStrip, entry: number, depth: Depth): PointSe
   const width = columnCount(layout);
   if (width * count > MOST_POINTS * 4) throw new StripError(`entry of ${width} columns`);
   const all = new Float64Array(width * count);
-  const columns = Array.from({ length: width }, (_, i) => all.subarray(i * count, (i + 1) * count));
+  const columns =
+    width === 1 ? [all] : Array.from({ length: width }, (_, i) => all.subarray(i * count, (i + 1) * count));
   const flags = hasFlags(strip, entry) ? new Float64Array(count) : zeroColumn(count);
   readValuesInto(strip, entry, columns, flags, 0, null, depth);
   const time = strip.clocks[strip.timeOf[entry]];

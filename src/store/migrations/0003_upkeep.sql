@@ -15,8 +15,9 @@ CREATE TABLE "purge" (
 	"who" text NOT NULL,
 	"what" jsonb NOT NULL,
 	"points" bigint NOT NULL,
-	"series" integer NOT NULL,
-	"bytes" bigint NOT NULL
+	"bytes" bigint NOT NULL,
+	"done_day" integer,
+	"finished_at" bigint
 );
 --> statement-breakpoint
 ALTER TABLE "metric" ADD COLUMN "keep_raw" bigint;--> statement-breakpoint

@@ -34,7 +34,7 @@ export function Dialog({
       onClick={(event) => {
         if (event.target === dialog.current) onClose();
       }}
-      className="plate m-auto w-[30rem] max-w-[90vw] p-0 text-base-content backdrop:bg-neutral/30"
+      className="plate m-auto w-[30rem] max-w-[90vw] p-0 text-base-content backdrop:bg-neutral/30 dark:backdrop:bg-base-200/70"
     >
       <div className="p-4">{open && children}</div>
     </dialog>

@@ -7,11 +7,12 @@ export interface NavigationRung {
 export const RUNGS: readonly NavigationRung[] = [
   { title: "Scratch", path: "/scratch" },
   { title: "Releases", path: "/releases" },
+  { title: "Store", path: "/store" },
 ];
 
 /** What the keys do, for the list that `?` opens. */
 export const KEYS: readonly { keys: string; does: string }[] = [
-  { keys: "1 – 2", does: "go to a rung of the ladder on the left" },
+  { keys: "1 – 3", does: "go to a rung of the ladder on the left" },
   { keys: "[  ]", does: "show the release before, the release after" },
   { keys: "/", does: "find: pages, services, metrics" },
   { keys: "Ctrl K", does: "the same, from anywhere" },

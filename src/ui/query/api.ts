@@ -19,9 +19,20 @@ export async function fetchJson<T>(
 ): Promise<T> {
   const query = new URLSearchParams();
   for (const [key, value] of Object.entries(parameters)) if (value !== undefined) query.set(key, String(value));
+  return answered<T>(() => fetch(`${path}?${query}`, { signal }));
+}
+
+/** Sends JSON and fetches what comes back. @throws ApiProblem */
+export function postJson<T>(path: string, body: unknown): Promise<T> {
+  return answered<T>(() =>
+    fetch(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) }),
+  );
+}
+
+async function answered<T>(ask: () => Promise<Response>): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`${path}?${query}`, { signal });
+    response = await ask();
   } catch (error) {
     if ((error as Error).name === "AbortError") throw error;
     throw new ApiProblem({ title: "Not reachable", detail: "Tin Ladder does not answer; is it still running?" }, 0);

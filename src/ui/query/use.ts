@@ -9,6 +9,7 @@ import type {
   ReleaseEntry,
   ServiceEntry,
 } from "@/core/api/answers";
+import type { StoreAnswer } from "@/core/api/store";
 import type { ReadingResult } from "@/core/reading/result";
 import { railSpan, type Span } from "@/core/window/window";
 import { fetchJson } from "./api";
@@ -98,6 +99,15 @@ export function useMarks(): { release: string; at: number }[] {
       releases.filter(({ release }) => release !== "").map(({ release, firstAt }) => ({ release, at: firstAt })),
   });
   return data ?? [];
+}
+
+/** What the store holds; asked again now and then while the page is open. */
+export function useStore() {
+  return useQuery({
+    queryKey: ["store"],
+    queryFn: ({ signal }) => fetchJson<StoreAnswer>("/api/store", {}, signal),
+    refetchInterval: ({ state }) => (state.data?.purges.some(({ finishedAt }) => finishedAt === null) ? 1500 : 10_000),
+  });
 }
 
 export function useMetrics() {

@@ -1,0 +1,31 @@
+import { digits, formatValue } from "@/core/unit/format";
+import { day } from "../frame/times";
+
+/** Amounts of the store as people say them. */
+
+export function size(bytes: number): string {
+  return formatValue(bytes, "By");
+}
+
+export function count(value: number): string {
+  if (value < 10_000) return value.toLocaleString("en-GB");
+  return value < 1e6
+    ? `${digits(value / 1e3)} k`
+    : value < 1e9
+      ? `${digits(value / 1e6)} M`
+      : `${digits(value / 1e9)} G`;
+}
+
+const DAY = 86400_000;
+
+export function days(ms: number): string {
+  const value = ms / DAY;
+  return `${digits(value)} ${value === 1 ? "day" : "days"}`;
+}
+
+/** A day, with its year where that is not this one. */
+export function dayWithYear(time: number): string {
+  const date = new Date(time);
+  const year = date.getFullYear() === new Date().getFullYear() ? "" : ` ${date.getFullYear()}`;
+  return `${day(time)}${year}`;
+}

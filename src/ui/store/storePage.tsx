@@ -1,0 +1,244 @@
+"use client";
+
+import { useState } from "react";
+import type { JobEntry, ResolutionEntry, StoredMetric } from "@/core/api/store";
+import { ProblemNote } from "../frame/problemNote";
+import { duration } from "../frame/times";
+import { useNow } from "../query/place";
+import { useStore } from "../query/use";
+import { count, days, dayWithYear, size } from "./amounts";
+import { KeepDialog } from "./keepDialog";
+import { PurgeDialog } from "./purgeDialog";
+import { PurgeRecord } from "./purgeRecord";
+
+const RESOLUTION_WORDS: Record<ResolutionEntry["resolution"], string> = {
+  raw: "as they arrived",
+  minutes: "by the minute",
+  hours: "by the hour",
+};
+
+const JOB_WORDS: Record<string, string> = {
+  merging: "merge strips, roll up to minutes",
+  hours: "roll up to hours",
+  retention: "make room: partitions ahead and behind",
+  purging: "delete what was purged",
+};
+
+function Heads({ of }: { of: readonly string[] }) {
+  return (
+    <thead className="text-left">
+      <tr className="border-b border-base-300">
+        {of.map((head, i) => (
+          <th key={head} scope="col" className={`py-1 ${i === 0 ? "pr-4" : "pr-4 text-right last:pr-0"}`}>
+            {head}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
+
+function Resolutions({ all }: { all: readonly ResolutionEntry[] }) {
+  return (
+    <section className="plate px-3 pt-2 pb-2">
+      <h2 className="font-bold">Points by resolution</h2>
+      <table className="mt-1 w-full border-collapse text-[13px]">
+        <Heads of={["points", "kept", "number", "strips", "size", "a point", "on disk", "oldest"]} />
+        <tbody className="num">
+          {all.map((one) => (
+            <tr key={one.resolution} className="border-b border-base-300/50 last:border-b-0">
+              <th scope="row" className="py-1 pr-4 text-left font-sans font-semibold">
+                {RESOLUTION_WORDS[one.resolution]}
+              </th>
+              <td className="pr-4 text-right">{days(one.keep)}</td>
+              <td className="pr-4 text-right font-semibold">{count(one.points)}</td>
+              <td className="pr-4 text-right">{count(one.strips)}</td>
+              <td className="pr-4 text-right">{size(one.bytes)}</td>
+              <td className="pr-4 text-right">{one.points > 0 ? `${(one.bytes / one.points).toFixed(1)} B` : "—"}</td>
+              <td className="pr-4 text-right">{size(one.disk)}</td>
+              <td className="text-right">{one.oldest === null ? "—" : dayWithYear(one.oldest)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function JobState({ job, now }: { job: JobEntry; now: number }) {
+  if (job.error) return <span className="text-error">▼ failed: {job.error}</span>;
+  if (job.finishedAt === null) return <span className="text-primary">at work for {duration(now - job.startedAt)}</span>;
+  return (
+    <>
+      {duration(Math.max(0, now - job.finishedAt))} ago, took {duration(job.finishedAt - job.startedAt)}
+    </>
+  );
+}
+
+function Jobs({ jobs }: { jobs: readonly JobEntry[] }) {
+  const now = useNow();
+  return (
+    <section className="plate px-3 pt-2 pb-2">
+      <h2 className="font-bold">Upkeep</h2>
+      {jobs.length === 0 ? (
+        <p className="py-2 text-muted">No intake has done any upkeep yet; one that runs begins within seconds.</p>
+      ) : (
+        <table className="mt-1 w-full border-collapse text-[13px]">
+          <Heads of={["job", "last", "done", "waiting", "oldest waits"]} />
+          <tbody>
+            {jobs.map((job) => (
+              <tr key={job.name} className="border-b border-base-300/50 last:border-b-0">
+                <th scope="row" className="py-1 pr-4 text-left font-semibold" title={`held by ${job.holder}`}>
+                  {JOB_WORDS[job.name] ?? job.name}
+                </th>
+                <td className="pr-4 text-right">
+                  <JobState job={job} now={now} />
+                </td>
+                <td className="num pr-4 text-right">{count(job.done)}</td>
+                <td className="num pr-4 text-right">{job.backlog === 0 ? "nothing" : count(job.backlog)}</td>
+                <td className="num text-right">
+                  {job.waitingSince === null ? "—" : duration(Math.max(0, now - job.waitingSince))}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+function keepWords({ keep }: StoredMetric): string {
+  const own = [keep.raw, keep.minutes, keep.hours];
+  if (own.every((ms) => ms === null)) return "as usual";
+  return own.map((ms) => (ms === null ? "usual" : days(ms).replace(/ days?$/, " d"))).join(" · ");
+}
+
+function Metrics({
+  metrics,
+  onKeep,
+  onPurge,
+}: {
+  metrics: readonly StoredMetric[];
+  onKeep: (metric: StoredMetric) => void;
+  onPurge: (metric: StoredMetric) => void;
+}) {
+  const most = Math.max(1, ...metrics.map(({ bytes }) => bytes));
+  return (
+    <section className="plate px-3 pt-2 pb-2">
+      <h2 className="font-bold">What costs most</h2>
+      <div className="overflow-x-auto">
+        <table className="mt-1 w-full border-collapse text-[13px]">
+          <thead className="text-left">
+            <tr className="border-b border-base-300">
+              <th scope="col" className="py-1 pr-4">
+                metric
+              </th>
+              <th scope="col" className="w-40 py-1 pr-4">
+                size
+              </th>
+              {["series", "raw", "minutes", "hours"].map((head) => (
+                <th key={head} scope="col" className="py-1 pr-4 text-right">
+                  {head}
+                </th>
+              ))}
+              <th scope="col" className="py-1 pr-4">
+                kept
+              </th>
+              <th scope="col">
+                <span className="sr-only">delete</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {metrics.map((metric) => (
+              <tr key={metric.name} className="border-b border-base-300/50 last:border-b-0">
+                <th scope="row" className="num py-1 pr-4 text-left font-semibold">
+                  {metric.name}
+                </th>
+                <td className="pr-4">
+                  <span className="num block text-[12px]">{size(metric.bytes)}</span>
+                  <span
+                    aria-hidden
+                    className="block h-[5px] bg-secondary"
+                    style={{ width: `${Math.max(1, (100 * metric.bytes) / most)}%` }}
+                  />
+                </td>
+                <td className="num pr-4 text-right">
+                  {count(metric.series)}
+                  {metric.overflows && (
+                    <span className="block font-sans text-[12px] text-warning">▲ past the limit</span>
+                  )}
+                </td>
+                <td className="num pr-4 text-right">{count(metric.points.raw)}</td>
+                <td className="num pr-4 text-right">{count(metric.points.minutes)}</td>
+                <td className="num pr-4 text-right">{count(metric.points.hours)}</td>
+                <td className="pr-4 whitespace-nowrap">
+                  <button
+                    type="button"
+                    className="slot"
+                    aria-label={`change how long ${metric.name} is kept: ${keepWords(metric)}`}
+                    onClick={() => onKeep(metric)}
+                  >
+                    {keepWords(metric)}
+                  </button>
+                </td>
+                <td className="text-right whitespace-nowrap">
+                  <button
+                    type="button"
+                    className="slot"
+                    aria-label={`delete points of ${metric.name}`}
+                    onClick={() => onPurge(metric)}
+                  >
+                    delete…
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+/** What is stored, what it costs, how upkeep is doing; and where data is deleted on purpose. */
+export function StorePage() {
+  const { data, error } = useStore();
+  const [keeping, setKeeping] = useState<StoredMetric | null>(null);
+  const [purging, setPurging] = useState<StoredMetric | null>(null);
+  if (error && !data) return <ProblemNote error={error} />;
+  if (!data)
+    return (
+      <div className="space-y-3" aria-busy="true">
+        <div className="skeleton-bar h-6 w-24" />
+        <div className="plate h-32 p-3">
+          <div className="skeleton-bar h-4 w-2/3" />
+        </div>
+        <div className="plate h-64 p-3">
+          <div className="skeleton-bar h-4 w-1/2" />
+        </div>
+      </div>
+    );
+  const disk = data.resolutions.reduce((sum, one) => sum + one.disk, 0);
+  const points = data.resolutions.reduce((sum, one) => sum + one.points, 0);
+  return (
+    <div className="space-y-3">
+      <header>
+        <h1 className="mb-1 text-[24px] leading-none font-bold">Store</h1>
+        <p className="text-muted">
+          <span className="num">{count(data.series)}</span> series of <span className="num">{data.metrics.length}</span>{" "}
+          metrics, <span className="num">{count(points)}</span> rows of points,{" "}
+          <span className="num">{size(disk)}</span> on disk
+        </p>
+      </header>
+      {error && <ProblemNote error={error} />}
+      <Resolutions all={data.resolutions} />
+      <Jobs jobs={data.jobs} />
+      <Metrics metrics={data.metrics} onKeep={setKeeping} onPurge={setPurging} />
+      <PurgeRecord purges={data.purges} />
+      <KeepDialog metric={keeping} usual={data.resolutions} onClose={() => setKeeping(null)} />
+      <PurgeDialog metric={purging} onClose={() => setPurging(null)} />
+    </div>
+  );
+}
