@@ -2,7 +2,7 @@ import { eq } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { KeepRequest, ResolutionEntry, ResolutionName, StoreAnswer, StoredMetric } from "@/core/api/store";
-import { HOURS, listPartitions, MINUTES, RAW, type Resolution } from "./partitions";
+import { diskSize, HOURS, MINUTES, RAW, type Resolution } from "./partitions";
 import { listPurges } from "./purge";
 import { KEEP } from "./retention";
 import { job, metric } from "./schema";
@@ -23,7 +23,7 @@ interface Portion {
 
 async function portions(pool: pg.Pool): Promise<Portion[]> {
   const { rows } = await pool.query<Record<string, string>>(
-    `SELECT metric_id, resolution, count(*) AS strips, sum(point_count) AS points, sum(octet_length(payload)) AS bytes,
+    `SELECT metric_id, resolution, count(*) AS strips, sum(point_count) AS points, sum(size::bigint) AS bytes,
        min(t_from) AS oldest, max(t_to) AS newest FROM strip GROUP BY 1, 2`,
   );
   return rows.map((row) => ({
@@ -35,15 +35,6 @@ async function portions(pool: pg.Pool): Promise<Portion[]> {
     oldest: Number(row.oldest),
     newest: Number(row.newest),
   }));
-}
-
-async function diskOf(pool: pg.Pool, resolution: Resolution): Promise<number> {
-  const names = (await listPartitions(pool, resolution)).map(({ name }) => name);
-  const { rows } = await pool.query<{ size: string | null }>(
-    "SELECT sum(pg_total_relation_size(to_regclass(quote_ident(name)))) AS size FROM unnest($1::text[]) AS n(name)",
-    [names],
-  );
-  return Number(rows[0].size ?? 0);
 }
 
 function sum(list: readonly Portion[], pick: (portion: Portion) => number): number {
@@ -69,7 +60,7 @@ async function resolutionEntry(
     strips: sum(own, ({ strips }) => strips),
     points: sum(own, ({ points }) => points),
     bytes: sum(own, ({ bytes }) => bytes),
-    disk: await diskOf(pool, resolution),
+    disk: await diskSize(pool, resolution),
     ...ends(own),
     keep: KEEP[resolution],
   };

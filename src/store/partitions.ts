@@ -61,11 +61,12 @@ export async function ensurePartitions(pool: pg.Pool, resolution: Resolution, ti
     const from = Math.floor(time / span) * span;
     const name = nameOf(resolution, from);
     if (known.has(name)) continue;
-    await guarded(pool, async (client) => {
-      await client.query(
+    await guarded(pool, (client) =>
+      everywhere(
+        client,
         `CREATE TABLE IF NOT EXISTS "${name}" PARTITION OF ${table} FOR VALUES FROM (${from}) TO (${from + span})`,
-      );
-    });
+      ),
+    );
     known.add(name);
   }
 }
@@ -78,33 +79,62 @@ export interface Partition {
   to: number;
 }
 
+/** Names of the servers that strips are distributed over; none where they stand in this database. */
+async function shardsOf(client: pg.Pool | pg.PoolClient): Promise<string[]> {
+  const { rows } = await client.query<{ name: string }>(
+    "SELECT srvname AS name FROM pg_foreign_server WHERE srvname LIKE 'strip\\_shard\\_%' ORDER BY 1",
+  );
+  return rows.map(({ name }) => name);
+}
+
+/** Runs a statement wherever strips stand. */
+async function everywhere(client: pg.PoolClient, statement: string): Promise<void> {
+  const shards = await shardsOf(client);
+  if (shards.length === 0) await client.query(statement);
+  for (const shard of shards) await client.query("SELECT dblink_exec($1, $2)", [shard, statement]);
+}
+
+/** Rows of one text column, from wherever strips stand. */
+async function fromEverywhere(client: pg.Pool | pg.PoolClient, query: string): Promise<string[]> {
+  const shards = await shardsOf(client);
+  const from = async (text: string, values: string[]) =>
+    (await client.query<{ value: string }>(text, values)).rows.map(({ value }) => value);
+  if (shards.length === 0) return from(`SELECT value FROM (${query}) AS q(value)`, []);
+  const all = await Promise.all(
+    shards.map((shard) => from("SELECT value FROM dblink($1, $2) AS q(value text)", [shard, query])),
+  );
+  return all.flat();
+}
+
 /** The partitions of a resolution, oldest first. */
 export async function listPartitions(client: pg.Pool | pg.PoolClient, resolution: Resolution): Promise<Partition[]> {
-  const { rows } = await client.query<{ name: string; bound: string }>(
-    `SELECT c.relname AS name, pg_get_expr(c.relpartbound, c.oid) AS bound
-     FROM pg_inherits i JOIN pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = to_regclass($1)`,
-    [FAMILIES[resolution].table],
+  const found = await fromEverywhere(
+    client,
+    `SELECT c.relname || ' ' || pg_get_expr(c.relpartbound, c.oid) FROM pg_inherits i
+     JOIN pg_class c ON c.oid = i.inhrelid WHERE i.inhparent = to_regclass('${FAMILIES[resolution].table}')`,
   );
-  return rows
-    .map(({ name, bound }) => {
-      const [, from, to] = /FROM \('(-?\d+)'\) TO \('(-?\d+)'\)/.exec(bound)!;
+  return [...new Set(found)]
+    .map((text) => {
+      const [, name, from, to] = /^(\S+) .*FROM \('(-?\d+)'\) TO \('(-?\d+)'\)/.exec(text)!;
       return { name, from: Number(from), to: Number(to) };
     })
     .sort((a, b) => a.from - b.from);
 }
 
+/** Bytes that the strips of a resolution take on disk, indexes included. */
+export async function diskSize(client: pg.Pool, resolution: Resolution): Promise<number> {
+  const sizes = await fromEverywhere(
+    client,
+    `SELECT coalesce(sum(pg_total_relation_size(i.inhrelid)), 0)::text FROM pg_inherits i
+     WHERE i.inhparent = to_regclass('${FAMILIES[resolution].table}')`,
+  );
+  return sizes.reduce((sum, size) => sum + Number(size), 0);
+}
+
 /** Drops a partition with all in it; gives way to readers for a moment, then throws. */
 export async function dropPartition(pool: pg.Pool, { name }: Partition): Promise<void> {
   ready.get(pool)?.delete(name);
-  await guarded(pool, async (client) => {
-    await client.query("BEGIN");
-    try {
-      await client.query("SET LOCAL lock_timeout = '3s'");
-      await client.query(`DROP TABLE IF EXISTS "${name}"`);
-      await client.query("COMMIT");
-    } catch (error) {
-      await client.query("ROLLBACK");
-      throw error;
-    }
-  });
+  await guarded(pool, (client) =>
+    everywhere(client, `DO $$ BEGIN SET LOCAL lock_timeout = '3s'; EXECUTE 'DROP TABLE IF EXISTS "${name}"'; END $$`),
+  );
 }

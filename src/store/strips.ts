@@ -79,7 +79,7 @@ export async function writeStrips(client: pg.PoolClient, strips: readonly FreshS
   for (const own of [true, false]) {
     const some = strips.filter(({ arrived }) => (arrived === null) === own);
     if (some.length === 0) continue;
-    const columns = `metric_id, resolution, level, ${own ? "" : "arrived, "}t_from, t_to, series_count, point_count, head_size, payload`;
+    const columns = `metric_id, resolution, level, ${own ? "" : "arrived, "}t_from, t_to, series_count, point_count, head_size, size, payload`;
     const rows = some.map((strip) => [
       { type: "int4" as const, value: strip.metricId },
       { type: "int2" as const, value: strip.resolution },
@@ -90,6 +90,7 @@ export async function writeStrips(client: pg.PoolClient, strips: readonly FreshS
       { type: "int4" as const, value: strip.seriesCount },
       { type: "int4" as const, value: strip.pointCount },
       { type: "int4" as const, value: headSize(strip.payload) },
+      { type: "int4" as const, value: strip.payload.length },
       { type: "bytea" as const, value: strip.payload },
     ]);
     const stream = client.query(copyFrom(`COPY strip (${columns}) FROM STDIN (FORMAT binary)`));
@@ -131,7 +132,7 @@ export async function listStrips(
   { metricIds, resolution, from, to, below }: Listing,
 ): Promise<StripNote[]> {
   const { rows } = await client.query<Record<string, string>>(
-    `SELECT id, metric_id, level, arrived, t_from, t_to, series_count, point_count, head_size, octet_length(payload) AS size
+    `SELECT id, metric_id, level, arrived, t_from, t_to, series_count, point_count, head_size, size
      FROM strip WHERE metric_id = ANY($1::int[]) AND resolution = ${resolution}
        AND t_from >= $2 AND t_from <= $3 AND t_to >= $4 ${below === undefined ? "" : `AND level < ${below}`}
      ORDER BY t_from, id`,

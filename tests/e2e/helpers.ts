@@ -23,6 +23,8 @@ interface ReadingAnswer {
     totalHigh?: number | null;
   }[];
   warnings: { code: string; message: string }[];
+  resolution: string;
+  resolutions: string[];
 }
 
 /** Asks the API a reading. */

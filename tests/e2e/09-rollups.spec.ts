@@ -1,0 +1,142 @@
+import { expect, test } from "@playwright/test";
+import pg from "pg";
+import { keepRetention } from "../../src/store/upkeep";
+import { countOf, INTAKE, read, WEB } from "./helpers";
+import { type Counter, commitCounters, countAt, seriesOf, settle, stripsOf } from "./points";
+
+const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
+test.afterAll(() => pool.end());
+
+const MINUTE = 60_000;
+const HOUR = 60 * MINUTE;
+const DAY = 24 * HOUR;
+const midnight = (daysAgo: number) => Math.floor(Date.now() / DAY - daysAgo) * DAY;
+
+/** Counters that rise unevenly, a point about every 15 s, none on a full minute. */
+function uneven(name: string, from: number, to: number, walls: readonly string[]): Counter[] {
+  return seriesOf(name, "wall", walls).map((series, k) => {
+    const points: [number, number][] = [];
+    let count = 100 * k;
+    for (let time = from + 3217 + k, i = 0; time < to; time += 14_000 + ((i * 7919 + k * 31) % 2000), i++) {
+      count += (i * 37 + k) % 11;
+      points.push([time, count]);
+    }
+    return { series, start: from, points };
+  });
+}
+
+async function expectCounts(name: string, counters: readonly Counter[], from: number, to: number, every: string) {
+  const answer = await read(`count of ${name} by wall`, from, to, every);
+  expect(answer.series).toHaveLength(counters.length);
+  for (const counter of counters) {
+    const wall = counter.series.identity.attributes.wall;
+    const series = answer.series.find(({ labels }) => labels.wall === wall)!;
+    expect(series.total).toBeCloseTo(countAt(counter, to) - countAt(counter, from), 6);
+    answer.times.forEach((end, i) => {
+      const begin = i === 0 ? from : answer.times[i - 1];
+      expect(series.values[i]).toBeCloseTo(countAt(counter, end) - countAt(counter, begin), 6);
+    });
+  }
+  return answer;
+}
+
+test("minutes and hours give the numbers of all points, and late points open them again", async () => {
+  const start = midnight(3);
+  const counters = uneven("kiln.fired", start + HOUR, start + 7 * HOUR, ["north", "south"]);
+  // Some points stay behind and come later.
+  const late = counters.map((one) => ({ ...one, points: one.points.filter((_, i) => i % 97 === 50) }));
+  const early = counters.map((one) => ({ ...one, points: one.points.filter((_, i) => i % 97 !== 50) }));
+  await commitCounters(pool, early, 40);
+  const [from, to] = [start + 2 * HOUR, start + 6 * HOUR];
+
+  expect((await expectCounts("kiln.fired", early, from, to, "5m")).resolution).toBe("raw");
+  await settle(pool);
+  const levels = await stripsOf(pool, "kiln.fired");
+  expect(levels.map(({ resolution, level }) => [resolution, level])).toEqual([
+    [0, 3],
+    [60, 3],
+    [3600, 2],
+  ]);
+  expect(levels[2].points).toBeLessThan(levels[1].points);
+  expect(levels[1].points).toBeLessThan(levels[0].points);
+  expect((await expectCounts("kiln.fired", early, from, to, "5m")).resolutions).toEqual(["minute"]);
+  expect((await expectCounts("kiln.fired", early, from, to, "1h")).resolutions).toEqual(["hour"]);
+  // Bounds inside a minute are answered from the points around them.
+  const split = await expectCounts("kiln.fired", early, from + 12_345, to + 6789, "1h");
+  expect(split.resolutions).toEqual(["raw", "minute"]);
+
+  await commitCounters(pool, late);
+  expect((await expectCounts("kiln.fired", counters, from, to, "1h")).resolutions).toContain("raw");
+  await settle(pool);
+  expect((await expectCounts("kiln.fired", counters, from, to, "1h")).resolutions).toEqual(["hour"]);
+  expect((await expectCounts("kiln.fired", counters, from, to, "1m")).resolutions).toEqual(["minute"]);
+});
+
+test("several readings over one window are answered together", async () => {
+  const from = midnight(3) + 2 * HOUR;
+  const to = from + HOUR;
+  const texts = ["count of kiln.fired by wall", "rate of kiln.fired", "count of kiln.fird"];
+  const body = { readings: texts.map((text) => ({ text, every: "5m" })), from, to };
+  const response = await fetch(`${WEB}/api/readings`, { method: "POST", body: JSON.stringify(body) });
+  expect(response.status).toBe(200);
+  const answers = (await response.json()) as { ok: boolean; value: unknown; problem: { hint: string } }[];
+  expect(answers[0].value).toEqual(await read(texts[0], from, to, "5m"));
+  expect(answers[1].value).toEqual(await read(texts[1], from, to, "5m"));
+  expect(answers[2]).toMatchObject({ ok: false, problem: { hint: "did you mean kiln.fired?" } });
+});
+
+test("a window that begins where only minutes are kept says so", async () => {
+  const start = midnight(20);
+  const counters = uneven("kiln.cooled", start + HOUR, start + 5 * HOUR, ["north"]);
+  await commitCounters(pool, counters, 3);
+  await settle(pool);
+  await keepUp();
+  expect((await stripsOf(pool, "kiln.cooled")).map(({ resolution }) => resolution)).toEqual([60, 3600]);
+  const aligned = await expectCounts("kiln.cooled", counters, start + 2 * HOUR, start + 4 * HOUR, "10m");
+  expect(aligned.warnings).toEqual([]);
+  const [from, to] = [start + 2 * HOUR + 20_000, start + 4 * HOUR];
+  const cut = await read("count of kiln.cooled", from, to, "10m");
+  expect(cut.warnings.map(({ code }) => code)).toEqual(["coarse"]);
+  const wanted = countAt(counters[0], to) - countAt(counters[0], from);
+  // Laid evenly over the minute that is cut: off by less than what that minute counted.
+  const inMinute = countAt(counters[0], start + 2 * HOUR + MINUTE) - countAt(counters[0], start + 2 * HOUR);
+  expect(Math.abs(cut.series[0].total! - wanted)).toBeLessThan(inMinute);
+});
+
+/** Retention, whoever holds the job. */
+async function keepUp(): Promise<void> {
+  while ((await keepRetention(pool)) === null) await new Promise((resolve) => setTimeout(resolve, 50));
+}
+
+test("a partition goes as a whole, and a metric may be kept for a shorter time than others", async () => {
+  const partition = `strip_raw_${new Date(midnight(20)).toISOString().slice(0, 10).replaceAll("-", "")}`;
+  const { rows } = await pool.query("SELECT to_regclass($1) AS found", [partition]);
+  expect(rows[0].found).toBeNull();
+
+  const keep = (days: number | null) =>
+    fetch(`${WEB}/api/store/keep`, {
+      method: "POST",
+      body: JSON.stringify({ metric: "kiln.fired", raw: days && days * DAY, minutes: null, hours: null }),
+    });
+  expect((await keep(0.5)).status).toBe(400);
+  expect((await keep(1)).status).toBe(200);
+  await keepUp();
+  expect((await stripsOf(pool, "kiln.fired")).map(({ resolution }) => resolution)).toEqual([60, 3600]);
+  const [from, to] = [midnight(3) + 2 * HOUR, midnight(3) + 6 * HOUR];
+  expect((await read("count of kiln.fired", from, to, "1h")).series[0].total).toBeGreaterThan(0);
+});
+
+test("points from before what is kept are refused with a reason, and the others are taken", async () => {
+  const send = async (ms: number) => {
+    const response = await fetch(`${INTAKE}/v1/metrics`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(countOf("mason", "brick.old", 5, ms)),
+    });
+    return (await response.json()) as { partialSuccess?: { rejectedDataPoints: number; errorMessage: string } };
+  };
+  const refused = await send(Date.now() - 8 * DAY);
+  expect(Number(refused.partialSuccess?.rejectedDataPoints)).toBe(1);
+  expect(refused.partialSuccess?.errorMessage).toContain("before what is still kept");
+  expect((await send(Date.now() - 6 * DAY)).partialSuccess ?? {}).toEqual({});
+});

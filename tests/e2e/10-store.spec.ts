@@ -1,0 +1,116 @@
+import { expect, test } from "@playwright/test";
+import pg from "pg";
+import { read, WEB } from "./helpers";
+import { type Counter, commitCounters, seriesOf, settle, stripsOf } from "./points";
+
+const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
+test.afterAll(() => pool.end());
+
+const HOUR = 3600_000;
+const DAY = 24 * HOUR;
+const START = Math.floor(Date.now() / DAY - 2) * DAY + 3 * HOUR;
+
+/** A brick a second on one wall, two on the other; a point every 30 s for three hours. */
+function steady(name: string): Counter[] {
+  return seriesOf(name, "wall", ["east", "west"]).map((series, k) => ({
+    series,
+    start: START,
+    points: Array.from({ length: 361 }, (_, i) => [START + i * 30_000, i * 30 * (k + 1)] as [number, number]),
+  }));
+}
+
+interface Preview {
+  raw: number;
+  minutes: number;
+  hours: number;
+  series: number;
+}
+
+async function ask(path: string, body: object): Promise<{ status: number; body: unknown }> {
+  const response = await fetch(`${WEB}/api/store/purge${path}`, { method: "POST", body: JSON.stringify(body) });
+  return { status: response.status, body: await response.json() };
+}
+
+async function totals(name: string, from: number, to: number): Promise<Record<string, number | null>> {
+  const { series } = await read(`count of ${name} by wall`, from, to, "1h");
+  return Object.fromEntries(series.map(({ labels, total }) => [labels.wall, total]));
+}
+
+async function purged(id: number): Promise<void> {
+  for (;;) {
+    const { rows } = await pool.query("SELECT finished_at FROM purge WHERE id = $1", [id]);
+    if (rows[0].finished_at !== null) return;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
+test("the page says what is stored and what costs most, and deletes by name with a record", async ({ page }) => {
+  await commitCounters(pool, steady("slate.cut"));
+  await settle(pool);
+  expect(await totals("slate.cut", START, START + 3 * HOUR)).toEqual({ east: 10_800, west: 21_600 });
+
+  await page.goto("/store");
+  const row = page.getByRole("row", { name: /slate\.cut/ });
+  // 2 series of 361 points, of which minutes keep one in two and hours one in 120, and the first.
+  await expect(row).toContainText("722");
+  await expect(row.getByRole("cell").nth(1)).toHaveText("2");
+  const [raw, minutes, hours] = await stripsOf(pool, "slate.cut");
+  await expect(row.getByRole("cell").nth(2)).toHaveText(String(raw.points));
+  await expect(row.getByRole("cell").nth(3)).toHaveText(String(minutes.points));
+  await expect(row.getByRole("cell").nth(4)).toHaveText(String(hours.points));
+
+  await row.getByRole("button", { name: "delete points of slate.cut" }).click();
+  const dialog = page.getByRole("dialog", { name: "Delete points" });
+  await dialog.getByText("those with one value of an attribute").click();
+  await dialog.getByLabel("attribute", { exact: true }).selectOption("wall");
+  await dialog.getByLabel("value", { exact: true }).fill("west");
+  await dialog.getByRole("button", { name: "Show what goes" }).click();
+  await expect(dialog).toContainText(`${raw.points / 2} points as they arrived`);
+  await expect(dialog).toContainText(`${minutes.points / 2} by the minute and ${hours.points / 2} by the hour`);
+  await expect(dialog.getByRole("button", { name: "Delete for good" })).toBeDisabled();
+  await dialog.getByLabel("Your name, for the record").fill("Ada Quarry");
+  await dialog.getByRole("button", { name: "Delete for good" }).click();
+  await expect(dialog).toBeHidden();
+  const record = page.getByRole("listitem").filter({ hasText: "Ada Quarry" });
+  const gone = (raw.points + minutes.points + hours.points) / 2;
+  await expect(record).toContainText(`slate.cut where wall is "west" by Ada Quarry`);
+  await expect(record).toContainText(`${gone} rows`, { timeout: 15_000 });
+  await expect(record).not.toContainText("at work", { timeout: 15_000 });
+  expect(await totals("slate.cut", START, START + 3 * HOUR)).toEqual({ east: 10_800 });
+});
+
+test("a span is deleted from all resolutions, and what is around it stays", async () => {
+  const counters = steady("slate.laid").map((one) => ({
+    ...one,
+    // Started anew every half hour, so that a deleted span is gone from the counts as well.
+    points: one.points.map(([time, count]) => [time, count % (1800 * (one.points[1][1] / 30))] as [number, number]),
+  }));
+  await commitCounters(pool, counters);
+  await settle(pool);
+  const before = await totals("slate.laid", START, START + 3 * HOUR);
+  const span = { metric: "slate.laid", from: START + HOUR + 1000, to: START + 2 * HOUR - 90_000 };
+  const preview = (await ask("?preview", span)).body as Preview;
+  // Widened to full minutes: (60 min, 119 min], a point every 30 s, of two series.
+  expect(preview).toMatchObject({ raw: 2 * 2 * 59 - 2 + 2, series: 2 });
+  const { status, body } = await ask("", { ...span, who: "Ada Quarry" });
+  expect(status).toBe(202);
+  await purged((body as { id: number }).id);
+  expect((await ask("?preview", span)).body).toMatchObject({ raw: 0, minutes: 0, hours: 0, series: 0, first: null });
+  await settle(pool);
+  const { rows } = await pool.query(
+    `SELECT count(*)::int AS strips FROM strip JOIN metric ON metric.id = metric_id WHERE name = 'slate.laid' AND resolution = 3600`,
+  );
+  expect(rows[0].strips).toBeGreaterThan(0);
+  const after = await totals("slate.laid", START, START + 3 * HOUR);
+  const raw = await read("count of slate.laid by wall", START + 1, START + 3 * HOUR - 1, "10m");
+  for (const { labels, total } of raw.series) {
+    expect(after[labels.wall!]).toBeLessThan(before[labels.wall!]!);
+    expect(total).toBeCloseTo(after[labels.wall!]!, -1);
+  }
+});
+
+test("a purge is refused without a name, and of nothing there is nothing to delete", async () => {
+  expect((await ask("", { metric: "slate.cut" })).status).toBe(400);
+  expect((await ask("", { metric: "slate.cut", who: " " })).status).toBe(400);
+  expect((await ask("?preview", { metric: "no.such.metric" })).body).toMatchObject({ raw: 0, series: 0 });
+});
