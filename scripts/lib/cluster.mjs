@@ -79,75 +79,86 @@ export async function startCluster({ data = path.join(root, ".data"), port, sett
       throw new Stop(`This checkout's database already runs on port ${inUse}. Stop the other start first.`);
   } else {
     step(`Starting the private database on port ${port}`);
-    const options = [
-      `-p ${port}`,
-      "-c listen_addresses=127.0.0.1",
-      "-c unix_socket_directories=''",
-      "-c shared_buffers=256MB",
-      "-c max_wal_size=2GB",
-      "-c log_min_messages=warning",
-      ...settings.map((setting) => `-c ${setting}`),
-    ].join(" ");
-    try {
-      await postgres("pg_ctl", [
-        "start",
-        "-w",
-        "-t",
-        "60",
-        "-D",
-        home,
-        "-l",
-        path.join(home, "log.txt"),
-        "-o",
-        options,
-      ]);
-    } catch (error) {
-      const log = existsSync(path.join(home, "log.txt"))
-        ? readFileSync(path.join(home, "log.txt"), "utf8").slice(-1500)
-        : "";
-      throw new Stop(
-        `The private database did not start (port ${port}; another: TIN_DATABASE_PORT).\n${log || error.message}`,
-      );
-    }
+    await startServer(home, port, settings);
   }
   await createDatabase(port, password);
-  return {
-    url,
-    home,
-    stop: () =>
-      postgres("pg_ctl", ["stop", "-m", "fast", "-w", "-D", home]).then(
-        () => {},
-        () => {},
-      ),
-  };
+  return { url, home, stop: () => stopServer(home, "fast") };
+}
+
+/** Stops the server of a cluster; "immediate" does so without tidying up, as a power cut would. */
+export function stopServer(home, mode) {
+  return postgres("pg_ctl", ["stop", "-m", mode, "-w", "-D", home]).then(
+    () => {},
+    () => {},
+  );
+}
+
+/** Starts the server of a cluster and waits until it answers. @throws Stop with what it logged */
+export async function startServer(home, port, settings = []) {
+  const options = [
+    `-p ${port}`,
+    "-c listen_addresses=127.0.0.1",
+    "-c unix_socket_directories=''",
+    "-c shared_buffers=256MB",
+    "-c max_wal_size=2GB",
+    "-c log_min_messages=warning",
+    ...settings.map((setting) => `-c ${setting}`),
+  ].join(" ");
+  const log = path.join(home, "log.txt");
+  try {
+    await postgres("pg_ctl", ["start", "-w", "-t", "60", "-D", home, "-l", log, "-o", options]);
+  } catch (error) {
+    const logged = existsSync(log) ? readFileSync(log, "utf8").slice(-1500) : "";
+    throw new Stop(
+      `The private database did not start (port ${port}; another: TIN_DATABASE_PORT).\n${logged || error.message}`,
+    );
+  }
+}
+
+/**
+ * A streaming replica of a running cluster, in a folder of its own.
+ *
+ * @param {{ of: string, data: string, port: number }} options `of`: the address of the cluster
+ * @returns {Promise<{ url: string, home: string, stop: () => Promise<void> }>}
+ */
+export async function startReplica({ of, data, port }) {
+  const home = await homeOf(data);
+  await handOver(home);
+  await postgres("pg_basebackup", ["-D", home, "-d", of, "-R", "-X", "stream", "-c", "fast"]);
+  await startServer(home, port);
+  const url = new URL(of);
+  url.port = String(port);
+  return { url: url.href, home, stop: () => stopServer(home, "fast") };
+}
+
+/** Makes a folder that the server's user owns. */
+async function handOver(home) {
+  mkdirSync(home, { recursive: true, mode: 0o700 });
+  if (asRoot) chownSync(home, ...(await postgresIds()));
+  chmodSync(home, 0o700);
 }
 
 async function createCluster(home, secret) {
   step("Creating a private database");
   const password = randomBytes(24).toString("base64url");
-  mkdirSync(home, { recursive: true, mode: 0o700 });
-  const handOver = path.join(os.tmpdir(), `tin-ladder-${randomBytes(8).toString("hex")}`);
+  await handOver(home);
+  const passwordFile = path.join(os.tmpdir(), `tin-ladder-${randomBytes(8).toString("hex")}`);
   try {
-    writeFileSync(handOver, password, { mode: 0o600 });
-    if (asRoot) {
-      const [uid, gid] = await postgresIds();
-      chownSync(home, uid, gid);
-      chownSync(handOver, uid, gid);
-    }
-    chmodSync(home, 0o700);
+    writeFileSync(passwordFile, password, { mode: 0o600 });
+    if (asRoot) chownSync(passwordFile, ...(await postgresIds()));
     await postgres("initdb", [
       "-D",
       home,
       "-U",
       USER,
       "--auth=scram-sha-256",
-      `--pwfile=${handOver}`,
+      `--pwfile=${passwordFile}`,
       "-E",
       "UTF8",
       "--locale=C.UTF-8",
     ]);
   } finally {
-    rmSync(handOver, { force: true });
+    rmSync(passwordFile, { force: true });
   }
   writeFileSync(secret, password, { mode: 0o600 });
 }

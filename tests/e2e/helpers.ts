@@ -28,9 +28,9 @@ interface ReadingAnswer {
 }
 
 /** Asks the API a reading. */
-export async function read(text: string, from: number, to: number, every = ""): Promise<ReadingAnswer> {
+export async function read(text: string, from: number, to: number, every = "", base = WEB): Promise<ReadingAnswer> {
   const query = new URLSearchParams({ text, from: String(from), to: String(to), ...(every ? { every } : {}) });
-  const response = await fetch(`${WEB}/api/reading?${query}`);
+  const response = await fetch(`${base}/api/reading?${query}`);
   if (!response.ok) throw new Error(await response.text());
   return (await response.json()) as ReadingAnswer;
 }
@@ -111,20 +111,36 @@ export function freePort(): Promise<number> {
 }
 
 /** Starts another intake on the same database and waits until it answers. */
-export async function startIntake(port: number): Promise<ChildProcess> {
+export async function startIntake(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
   const child = spawn(process.execPath, [".build/intake.js"], {
-    env: { ...process.env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
+    env: { ...process.env, ...env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
     stdio: "ignore",
   });
-  for (let tries = 0; tries < 200; tries++) {
-    const up = await fetch(`http://127.0.0.1:${port}/health`).then(
+  await answering(`http://127.0.0.1:${port}/health`);
+  return child;
+}
+
+/** Starts another web process on the same database and waits until it answers. */
+export async function startWeb(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
+  const next = "node_modules/next/dist/bin/next";
+  const child = spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
+    env: { ...process.env, ...env, TIN_WEB_PORT: String(port) },
+    stdio: "ignore",
+  });
+  await answering(`http://127.0.0.1:${port}/api/health`);
+  return child;
+}
+
+async function answering(address: string): Promise<void> {
+  for (let tries = 0; tries < 400; tries++) {
+    const up = await fetch(address).then(
       ({ ok }) => ok,
       () => false,
     );
-    if (up) return child;
+    if (up) return;
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
-  throw new Error("the intake did not start");
+  throw new Error(`${address} does not answer`);
 }
 
 /** Ends a process at once, without a chance to tidy up, and waits until it is gone. */

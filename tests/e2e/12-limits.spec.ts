@@ -1,0 +1,123 @@
+import { readFileSync } from "node:fs";
+import { expect, test } from "@playwright/test";
+import pg from "pg";
+import { hammer, wait } from "./hammer";
+import { freePort, killHard, post, read, startIntake, WEB } from "./helpers";
+
+/** One cumulative counter per locker, as OTLP/JSON. */
+function lockers(name: string, count: number, ms: number, start: number, value: (locker: number) => number): object {
+  const list = (all: Record<string, string>) =>
+    Object.entries(all).map(([key, stringValue]) => ({ key, value: { stringValue } }));
+  return {
+    resourceMetrics: [
+      {
+        resource: { attributes: list({ "service.name": "lockers", "service.version": "3.2" }) },
+        scopeMetrics: [
+          {
+            metrics: [
+              {
+                name,
+                unit: "{door}",
+                sum: {
+                  aggregationTemporality: 2,
+                  isMonotonic: true,
+                  dataPoints: Array.from({ length: count }, (_, i) => ({
+                    asInt: String(value(i)),
+                    timeUnixNano: `${ms}000000`,
+                    startTimeUnixNano: `${start}000000`,
+                    attributes: list({ "locker.id": String(i) }),
+                  })),
+                },
+              },
+            ],
+          },
+        ],
+      },
+    ],
+  };
+}
+
+test("series past the limit go to one overflow series, and no count is lost", async () => {
+  const port = await freePort();
+  const base = `http://127.0.0.1:${port}`;
+  const intake = await startIntake(port, { TIN_SERIES_LIMIT: "20" });
+  const now = Date.now();
+  const start = now + 1000;
+  const send = async (step: number) => {
+    const body = lockers("door.opened", 50, start + step * 10_000, start, (i) => step * (i + 1));
+    const response = await fetch(`${base}/v1/metrics`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+    });
+    return (await response.json()) as { partialSuccess?: { rejectedDataPoints?: number; errorMessage?: string } };
+  };
+  for (let step = 1; step <= 6; step++) {
+    const { partialSuccess } = await send(step);
+    expect(Number(partialSuccess?.rejectedDataPoints ?? 0)).toBe(0);
+    expect(partialSuccess?.errorMessage).toContain("otel.metric.overflow");
+  }
+  // Sent twice, counted once.
+  await send(6);
+  const answer = await read("count of door.opened by locker.id", now - 60_000, start + 60_000, "1m");
+  expect(answer.series).toHaveLength(21);
+  const all = await read("count of door.opened by release", now - 60_000, start + 60_000, "1m");
+  expect(all.series).toHaveLength(1);
+  expect(all.series[0].total).toBe(6 * ((50 * 51) / 2));
+  const rest = answer.series.find(({ labels }) => labels["locker.id"] === null)!;
+  expect(rest.total).toBe(6 * ((50 * 51) / 2 - (20 * 21) / 2));
+  const { metrics } = (await (await fetch(`${WEB}/api/store`)).json()) as {
+    metrics: { name: string; series: number; overflows: boolean }[];
+  };
+  expect(metrics.find(({ name }) => name === "door.opened")).toMatchObject({ series: 21, overflows: true });
+  await killHard(intake);
+});
+
+/** Resident memory of a process, MiB. */
+function memoryOf(pid: number): number {
+  return Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))![1]) / 1024;
+}
+
+test("a database that stalls makes the intake push back, not grow; what it acknowledged is there", async () => {
+  test.setTimeout(120_000);
+  const port = await freePort();
+  const base = `http://127.0.0.1:${port}`;
+  const intake = await startIntake(port);
+  const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
+  const bolts = hammer("bolt.fixed", Date.now() - 4 * 3600_000, 4, () => base);
+  await wait(500);
+  const client = await pool.connect();
+  await client.query("BEGIN");
+  await client.query("LOCK TABLE strip IN ACCESS EXCLUSIVE MODE");
+  // Many more points than may wait, in requests of 2,000 each.
+  const statuses: number[] = [];
+  const began = Date.now() - 5 * 3600_000;
+  const flood = Promise.all(
+    Array.from({ length: 600 }, async (_, i) => {
+      await wait(i * 5);
+      statuses.push(
+        await post(
+          lockers("flood.rose", 2000, began + i, began - 1000, (k) => i + k),
+          base,
+        ),
+      );
+    }),
+  );
+  let most = 0;
+  for (let i = 0; i < 12; i++) {
+    await wait(500);
+    most = Math.max(most, memoryOf(intake.pid!));
+  }
+  expect(statuses.filter((status) => status === 429).length).toBeGreaterThan(100);
+  expect(statuses.filter((status) => status === 200).length).toBe(0);
+  await client.query("ROLLBACK");
+  client.release();
+  await flood;
+  await bolts.stop();
+  expect(most).toBeLessThan(1200);
+  expect(new Set(statuses)).toEqual(new Set([200, 429]));
+  for (const id of bolts.unsure) await expect.poll(() => bolts.send(id)).toBe(200);
+  expect((await bolts.counted())[0].total).toBe(bolts.wanted());
+  await pool.end();
+  await killHard(intake);
+});
