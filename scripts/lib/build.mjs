@@ -15,6 +15,7 @@ const PROGRAMS = {
   drive: "src/demo/drive.ts",
   sender: "tests/e2e/sender.ts",
   bench: "tests/bench/main.ts",
+  soak: "tests/soak/main.ts",
 };
 
 /** Bundles programs, or all that exist. */

@@ -8,8 +8,10 @@ import { HOLDER } from "@/store/jobs";
 import { migrateStore } from "@/store/migrate";
 import { Budget } from "./budget";
 import { KeepTimes } from "./keepTimes";
+import { OwnMetrics } from "./ownMetrics";
 import { CommitQueue } from "./queue";
 import { createReceiver } from "./server";
+import type { JobReport } from "./upkeep";
 
 /** The intake process: receives, writes, and keeps the store in order. Any number may run on one database. */
 
@@ -27,12 +29,14 @@ const keep = new KeepTimes(pool);
 /** SQLSTATE classes 22 (data) and 23 (integrity): the content was refused; anything else is the store's trouble. */
 const isContentError = (error: unknown) => /^2[23]/.test(String((error as { code?: unknown }).code));
 const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`);
 const receiver = createReceiver({
   dictionary,
   queue,
   budget: new Budget(MOST_BYTES),
   allowedTimes: () => keep.allowedTimes(Date.now()),
   report: (error) => log.error(error, "request failed"),
+  answered: (status, accepted, rejected) => own.answered(status, accepted, rejected),
 });
 
 let stopping = false;
@@ -41,6 +45,7 @@ let stopping = false;
 let upkeep: Worker | null = null;
 function startUpkeep(): void {
   upkeep = new Worker(new URL("./upkeep.js", import.meta.url));
+  upkeep.on("message", (report: JobReport) => own.upkeep(report));
   upkeep.on("error", (error) => log.error(error, "upkeep failed"));
   upkeep.on("exit", () => {
     upkeep = null;
@@ -56,11 +61,13 @@ receiver.on("error", (error: NodeJS.ErrnoException) => {
 receiver.listen(port, "127.0.0.1", () => {
   log.info(`receiving OTLP on http://127.0.0.1:${port}/v1/metrics`);
   startUpkeep();
+  own.start();
 });
 
 async function stop(): Promise<void> {
   if (stopping) return;
   stopping = true;
+  own.stop();
   receiver.close();
   receiver.closeIdleConnections();
   await queue.idle();

@@ -31,6 +31,11 @@ export class CommitQueue {
     private readonly isContentError: (error: unknown) => boolean,
   ) {}
 
+  /** Points that wait for the next commit. */
+  get backlog(): number {
+    return this.waitingPoints;
+  }
+
   /** Resolves once the batch is durable. @throws FullError at once where too much is waiting */
   submit(batch: Batch): Promise<void> {
     if (batch.points === 0) return Promise.resolve();

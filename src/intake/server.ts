@@ -20,6 +20,8 @@ export interface ReceiverParts {
   allowedTimes: () => AllowedTimes;
   /** Told of failures that are not the sender's. */
   report: (error: unknown) => void;
+  /** Told of every request for metrics that was answered. */
+  answered?: (status: number, accepted: number, rejected: number) => void;
 }
 
 const PROTOBUF = "application/x-protobuf";
@@ -77,6 +79,7 @@ async function handle(
         ? decodeMetrics(body, parts.dictionary, allowed)
         : decodeMetricsJson(body.toString("utf8"), parts.dictionary, allowed);
     await parts.queue.submit(batch);
+    parts.answered?.(200, batch.points, batch.rejected);
     const message = batch.message();
     if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(batch.rejected, message));
     else json(response, 200, successJson(batch.rejected, message));
@@ -88,7 +91,7 @@ async function handle(
 }
 
 function refuse(
-  { report }: ReceiverParts,
+  { report, answered }: ReceiverParts,
   request: http.IncomingMessage,
   response: http.ServerResponse,
   type: string,
@@ -111,6 +114,7 @@ function refuse(
     code = 8;
     message = `${error.message}; send again later`;
   } else report(error);
+  answered?.(status, 0, 0);
   if (status === 503 || status === 429) response.setHeader("Retry-After", RETRY_AFTER);
   // What was not read of the body is not worth reading.
   if (!request.complete) response.setHeader("Connection", "close");

@@ -1,10 +1,13 @@
-import { and, eq, sql } from "drizzle-orm";
+import { and, eq, ne, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { AttributeEntry, MetricEntry, ReleaseEntry, ServiceEntry } from "@/core/api/answers";
 import { metric, release, resource, series } from "./schema";
 
 /** Look-ups in the registry: which services, releases, metrics, attributes and values there are. */
+
+/** Tin Ladder's own processes report under this name; they are not among the services that it is there for. */
+const OWN_SERVICE = "tin-ladder";
 
 /** Every service with its environments, the one with the newest release first. */
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
@@ -17,6 +20,7 @@ export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
       lastAt: sql<string>`max(${release.lastAt})`,
     })
     .from(release)
+    .where(ne(release.service, OWN_SERVICE))
     .groupBy(release.service, release.environment)
     .orderBy(sql`${newest} DESC`, release.service, release.environment)
     .limit(1000);

@@ -56,9 +56,11 @@ for (const scheme of ["light", "dark"] as const) {
     for (const path of [
       `/releases?${WIDE}&service=kiln&environment=workshop`,
       `/scratch?${WIDE}&reading=${encodeURIComponent("p95 of http.server.request.duration by release")}`,
+      "/store",
     ]) {
       await page.goto(path);
-      await expect(page.getByRole("row").filter({ hasText: "1.1.0" }).first()).toBeVisible();
+      const row = path === "/store" ? "http.server.request.duration" : "1.1.0";
+      await expect(page.getByRole("row").filter({ hasText: row }).first()).toBeVisible();
       const { violations } = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa"]).analyze();
       expect(
         violations.map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 160)).join(" | ")}`),

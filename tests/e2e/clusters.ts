@@ -14,6 +14,8 @@ export interface Cluster {
 
 interface Tools {
   startCluster: (options: { data: string; port: number }) => Promise<Cluster>;
+  startServer: (home: string, port: number) => Promise<void>;
+  stopServer: (home: string, mode: "fast" | "immediate") => Promise<void>;
   startReplica: (options: { of: string; data: string; port: number }) => Promise<Cluster>;
 }
 
@@ -37,6 +39,13 @@ export async function newCluster(name: string): Promise<Cluster> {
 export async function newReplica(name: string, of: string): Promise<Cluster> {
   const { startReplica } = (await import(tools)) as Tools;
   return startReplica({ of, data: folder(name), port: await freePort() });
+}
+
+/** Stops a cluster's server as a power cut would, and starts it again. */
+export async function restartCluster({ home, url }: Cluster): Promise<void> {
+  const { startServer, stopServer } = (await import(tools)) as Tools;
+  await stopServer(home, "immediate");
+  await startServer(home, Number(new URL(url).port));
 }
 
 /** Stops clusters and removes their folders. */

@@ -1,0 +1,104 @@
+import type { Attributes } from "@/core/metric/model";
+import { Batch } from "@/core/otlp/batch";
+import type { Dictionary } from "@/core/otlp/dictionary";
+import type { CommitQueue } from "./queue";
+import type { JobReport } from "./upkeep";
+
+/** What the intake tells of itself: written into the store like anyone's metrics, under the service `tin-ladder`. */
+
+export const OWN_SERVICE = "tin-ladder";
+const EVERY = 15_000;
+
+type Instrument = "counter" | "gauge";
+
+/** A running count or a level with its attributes. */
+interface Value {
+  instrument: Instrument;
+  name: string;
+  unit: string;
+  description: string;
+  attributes: Attributes;
+  value: number;
+}
+
+export class OwnMetrics {
+  private readonly values = new Map<string, Value>();
+  private readonly began = Date.now();
+  private timer: NodeJS.Timeout | null = null;
+
+  /** @param instance what tells this process from others */
+  constructor(
+    private readonly dictionary: Dictionary,
+    private readonly queue: CommitQueue,
+    private readonly instance: string,
+  ) {}
+
+  private at(instrument: Instrument, name: string, unit: string, description: string, attributes: Attributes): Value {
+    const key = JSON.stringify([name, attributes]);
+    let value = this.values.get(key);
+    if (!value) {
+      value = { instrument, name, unit, description, attributes, value: 0 };
+      this.values.set(key, value);
+    }
+    return value;
+  }
+
+  /** A request was answered. */
+  answered(status: number, accepted: number, rejected: number): void {
+    this.at("counter", "tin.intake.requests", "{request}", "Requests answered", { status }).value++;
+    const points = (outcome: string) =>
+      this.at("counter", "tin.intake.points", "{point}", "Points received", { outcome });
+    points("accepted").value += accepted;
+    points("rejected").value += rejected;
+  }
+
+  /** A job of upkeep has gone through. */
+  upkeep({ job, took, done, backlog, waiting, failed }: JobReport): void {
+    const attributes = { job };
+    this.at("counter", "tin.upkeep.done", "{task}", "Pieces of upkeep done", attributes).value += done;
+    this.at("counter", "tin.upkeep.failures", "{pass}", "Passes of upkeep that failed", attributes).value += failed
+      ? 1
+      : 0;
+    this.at("gauge", "tin.upkeep.duration", "s", "How long the last pass took", attributes).value = took / 1000;
+    if (failed) return;
+    this.at("gauge", "tin.upkeep.backlog", "{task}", "Pieces of upkeep that wait", attributes).value = backlog;
+    this.at("gauge", "tin.upkeep.waiting", "s", "For how long the oldest piece waits", attributes).value =
+      waiting / 1000;
+  }
+
+  /** Begins to write, every so often. */
+  start(): void {
+    this.timer = setInterval(() => {
+      // Where the store is away, the next turn says how things are then.
+      this.write().catch(() => {});
+    }, EVERY).unref();
+  }
+
+  stop(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+
+  private async write(): Promise<void> {
+    this.at("gauge", "tin.intake.waiting", "{point}", "Points that wait to be written", {}).value = this.queue.backlog;
+    this.at("gauge", "process.memory.usage", "By", "Memory in use by the process", {}).value =
+      process.memoryUsage().rss;
+    const batch = new Batch();
+    const timeMs = Date.now();
+    const resource = { "service.name": OWN_SERVICE, "service.instance.id": this.instance };
+    for (const { instrument, name, unit, description, attributes, value } of this.values.values()) {
+      const counts = instrument === "counter";
+      const temporality = counts ? "cumulative" : "none";
+      const metric = this.dictionary.metric(
+        { name, kind: counts ? "sum" : "gauge", unit, temporality, monotonic: counts },
+        description,
+      );
+      const series = this.dictionary.series(metric, {
+        resource,
+        scope: { name: OWN_SERVICE, version: "" },
+        attributes,
+      });
+      batch.number(series, { timeMs, timeNs: 0, startMs: counts ? this.began : 0, startNs: 0, flags: 0 }, value);
+    }
+    await this.queue.submit(batch);
+  }
+}
