@@ -68,6 +68,7 @@ function setOf({ used, entry, rows }: Ref, depth: Depth): PointSet {
 }
 
 function follows(refs: readonly Ref[]): boolean {
+  if (refs.some(({ used: { warm }, entry }) => !warm.strip.clocks[warm.strip.timeOf[entry]].rising)) return false;
   for (let i = 1; i < refs.length; i++) if (refs[i].first <= refs[i - 1].last) return false;
   return true;
 }

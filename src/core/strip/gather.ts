@@ -25,6 +25,7 @@ function sequenceLayout(refs: readonly Ref[]): Layout | null {
   let layout: Layout | null = null;
   for (let i = 0; i < refs.length; i++) {
     const { strip, entry, first } = refs[i];
+    if (!strip.clocks[strip.timeOf[entry]].rising) return null;
     if (i > 0 && first <= refs[i - 1].last) return null;
     const own = strip.layouts[strip.layoutOf[entry]];
     layout = layout ? together(layout, own) : own;

@@ -24,6 +24,7 @@ const layouts: Layout[] = [
     positive: { from: -20, width: 3 },
   },
   { kind: "summary", quantiles: [0.5, 0.99] },
+  { kind: "levels" },
 ];
 
 interface RawPoint {
@@ -129,6 +130,16 @@ describe("assembling strips", () => {
   const arrivals = fc
     .array(pointSet, { maxLength: 6 })
     .map((sets): Arrived[] => sets.map((set, arrived) => ({ set, arrived })));
+
+  test("a commit that holds a series twice at one moment is put in order", () => {
+    const points = [5, 3, 5].map((at, seed) => ({ series: 1, time: at, ns: 0, start: 0, flags: 0, seed }));
+    const set = setOf(layouts[0], points);
+    const strip = openStrip(encodeStrip([set]));
+    expect(strip.series[0]).toBe(1);
+    const found = flattened(gather([{ strip, arrived: 1 }], [], new Set([1]), "all"));
+    expect(found).toEqual(reference([{ set, arrived: 1 }]));
+    expect(found.size).toBe(2);
+  });
 
   test("sorts by time and keeps of repeated points the later arrival, as a plain map does", () => {
     fc.assert(

@@ -34,10 +34,13 @@ const MOST_ENTRIES = 10_000_000;
 const HAS_SERIES_COLUMN = 1;
 const HAS_FLAGS = 2;
 
-/** A pair of time columns. `plain`: no time has nanoseconds inside its millisecond. */
+/** A pair of time columns. */
 export interface Clock {
   count: number;
+  /** No time has nanoseconds inside its millisecond. */
   plain: boolean;
+  /** Every time is later than the one before. Strips of one commit may hold repeats and points out of order. */
+  rising: boolean;
   ms: Float64Array;
   ns: Float64Array;
 }
@@ -54,7 +57,7 @@ class Clocks {
     if (same) {
       for (const place of same) if (equal(this.all[place].ms, ms) && equal(this.all[place].ns, ns)) return place;
     }
-    this.all.push({ count, ms, ns, plain: false });
+    this.all.push({ count, ms, ns, plain: false, rising: false });
     const place = this.all.length - 1;
     if (same) same.push(place);
     else this.found.set(key, [place]);
@@ -64,6 +67,12 @@ class Clocks {
 
 function equal(a: Float64Array, b: Float64Array): boolean {
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
+function isRising({ ms, ns }: Clock): boolean {
+  for (let i = 1; i < ms.length; i++)
+    if (!(ms[i] > ms[i - 1] || (ms[i] === ms[i - 1] && ns[i] > ns[i - 1]))) return false;
   return true;
 }
 
@@ -175,10 +184,11 @@ export function openStrip(bytes: Uint8Array): OpenStrip {
     const count = input.size(points, "times");
     clockPoints += count;
     if (clockPoints > 2 * points) throw new StripError("more times than points");
-    const clock = { count, ms: new Float64Array(count), ns: new Float64Array(count), plain: false };
+    const clock = { count, ms: new Float64Array(count), ns: new Float64Array(count), plain: false, rising: false };
     readInts(input, clock.ms, count);
     readInts(input, clock.ns, count);
     clock.plain = isZeroColumn(clock.ns);
+    clock.rising = isRising(clock);
     clocks.push(clock);
   }
   if (entries > points) throw new StripError(`${entries} entries for ${points} points`);
