@@ -11,18 +11,19 @@ main(async () => {
   await ensureModules();
   const { bundle } = await import("./lib/build.mjs");
   const { startCluster } = await import("./lib/cluster.mjs");
-  await bundle(["bench"]);
+  await bundle(["bench", "engine-worker"]);
   const data = path.join(root, ".data", `bench-${process.pid}`);
   mkdirSync(data, { recursive: true });
+  const settings = ["work_mem=256MB", "max_parallel_workers_per_gather=2"];
   const database = await startCluster({
     data,
     port: await freePort(),
-    settings: ["work_mem=256MB", "max_parallel_workers_per_gather=2"],
+    settings,
   });
   try {
     step("Measuring (some minutes)");
     await run(process.execPath, ["--max-old-space-size=8192", ".build/bench.js"], {
-      env: { DATABASE_URL: database.url },
+      env: { DATABASE_URL: database.url, BENCH_CLUSTER: database.home, BENCH_SETTINGS: JSON.stringify(settings) },
     });
   } finally {
     await database.stop();

@@ -53,7 +53,34 @@ export function note(
   console.log(`${work} | ${baseline} | ${ours} | ${theirs} | ${ratio.toFixed(1)}× | ${target}`);
 }
 
-/** All results as a Markdown table. */
+const series: { title: string; head: readonly string[]; rows: string[][] }[] = [];
+
+/** Notes how something grows: a table of its own. */
+export function noteSeries(title: string, head: readonly string[], rows: string[][]): void {
+  series.push({ title, head, rows });
+  console.log(title);
+  for (const row of rows) console.log(`  ${row.join(" | ")}`);
+}
+
+/** A time in ms as the tables have it. */
+export function inMs(time: number): string {
+  return `${time < 10 ? time.toFixed(1) : Math.round(time)} ms`;
+}
+
+function seriesTables(): string {
+  return series
+    .map(({ title, head, rows }) =>
+      [
+        `\n${title}\n`,
+        `| ${head.join(" | ")} |`,
+        `|${head.map(() => "---").join("|")}|`,
+        ...rows.map((row) => `| ${row.join(" | ")} |`),
+      ].join("\n"),
+    )
+    .join("\n");
+}
+
+/** All results as Markdown tables. */
 export function table(): string {
   const head = "| work | baseline | ours | baseline | ratio | target |\n|---|---|---|---|---|---|";
   return [
@@ -62,6 +89,7 @@ export function table(): string {
       (line) =>
         `| ${line.work} | ${line.baseline} | ${line.ours} | ${line.theirs} | ${line.ratio.toFixed(1)}× | ${line.target} |`,
     ),
+    seriesTables(),
   ].join("\n");
 }
 

@@ -16,7 +16,7 @@ import { ensurePartitions, MINUTES, RAW } from "../../src/store/partitions";
 import { registerSeries } from "../../src/store/registry";
 import { writeStrips } from "../../src/store/strips";
 import { BOUNDS, counterDay, DAY_POINTS, histogramDay, makeSeries, RELEASES, START, STEP } from "./data";
-import { alternate, note } from "./measure";
+import { alternate, inMs, note } from "./measure";
 import { arrayBytes, copyRows } from "./write";
 
 const EVERY = 300_000;
@@ -27,11 +27,15 @@ const TO = START + (DAY_POINTS - 1) * STEP;
 type Grid = Map<string, number>;
 
 /** Writes sets and returns the bytes of their strips as they arrived; minutes wait in `rollUp`. */
-async function store(pool: pg.Pool, metric: KnownMetric, sets: PointSet[]) {
+export async function store(pool: pg.Pool, metric: KnownMetric, sets: PointSet[]) {
   const strips = settledStrips(metric.id, metric.identity, sets);
   const write = async (resolution: typeof RAW | typeof MINUTES) => {
     const some = strips.filter((strip) => strip.resolution === resolution);
-    await ensurePartitions(pool, resolution, [FROM, TO]);
+    await ensurePartitions(
+      pool,
+      resolution,
+      some.map(({ from }) => from),
+    );
     await transaction(pool, (client) => writeStrips(client, some));
     return some.reduce((sum, { payload }) => sum + payload.length, 0);
   };
@@ -44,9 +48,16 @@ export function emptyCaches(): Caches {
 }
 
 /** Answers a reading as a thread of the engine does. */
-export async function read(pool: pg.Pool, caches: Caches, text: string, from = FROM, to = TO): Promise<ReadingResult> {
+export async function read(
+  pool: pg.Pool,
+  caches: Caches,
+  text: string,
+  from = FROM,
+  to = TO,
+  every: number | null = EVERY,
+): Promise<ReadingResult> {
   return transaction(pool, async (client) => {
-    const job = { type: "reading", text, from, to, every: EVERY, zone: "UTC", picks: {} } as const;
+    const job = { type: "reading", text, from, to, every, zone: "UTC", picks: {} } as const;
     return (await answer({ client, caches, stillWanted: () => {} }, job)) as ReadingResult;
   });
 }
@@ -69,7 +80,7 @@ async function compare(
     ],
     5,
   );
-  const ms = ({ ms: time }: { ms: number }) => `${time < 10 ? time.toFixed(1) : Math.round(time)} ms`;
+  const ms = ({ ms: time }: { ms: number }) => inMs(time);
   for (const [what, ours] of [
     ["fetched and decoded", fresh],
     ["decoded columns kept", warm],

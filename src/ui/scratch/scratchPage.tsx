@@ -14,6 +14,7 @@ import { useMarks, useMetrics, useReading } from "../query/use";
 import { usualReading } from "../sentence/usual";
 import { ReadingEditor } from "./editor";
 import { ReadingTable } from "./readingTable";
+import { readFrom } from "./resolution";
 import { ReadingSentence } from "./sentence";
 
 const HEIGHT = 268;
@@ -124,7 +125,7 @@ export function ScratchPage() {
               </h2>
               <p className="text-[12px] text-muted">
                 steps of <span className="num">{printDuration(data.every)}</span>, read from{" "}
-                {data.resolution === "raw" ? "every point" : data.resolution}
+                {readFrom(data.resolutions)}
               </p>
             </header>
             {data.series.length > 0 ? (
