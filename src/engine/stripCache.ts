@@ -1,6 +1,6 @@
 import type { PointSet } from "@/core/metric/model";
 import { columnCount } from "@/core/metric/model";
-import { type Depth, entrySet, type OpenStrip } from "@/core/strip/strip";
+import { type Depth, entrySet, type OpenStrip, Slab } from "@/core/strip/strip";
 
 /** Bytes that a strip without payload and entries is counted for. */
 const BASE = 500;
@@ -14,6 +14,7 @@ interface Held {
 /** An opened strip with those of its entries that were decoded. */
 export class WarmStrip {
   private readonly sets: (Held | undefined)[] = [];
+  private slab = new Slab();
   private places: Map<number, number[]> | null = null;
   bytes: number;
   /** Entries whose bodies are in the payload; null for all. */
@@ -60,7 +61,7 @@ export class WarmStrip {
   set(entry: number, depth: Depth): PointSet {
     const held = this.sets[entry];
     if (held && (held.depth === "all" || depth === "buckets")) return held.set;
-    const set = entrySet(this.strip, entry, depth);
+    const set = entrySet(this.strip, entry, depth, this.slab);
     const bytes = 8 * set.count * columnCount(set.layout) + 400;
     this.sets[entry] = { set, depth, bytes };
     this.grow(bytes - (held?.bytes ?? 0));
@@ -75,6 +76,7 @@ export class WarmStrip {
   /** Forgets what was decoded. */
   cool(): void {
     this.sets.length = 0;
+    this.slab = new Slab();
   }
 }
 

@@ -1,5 +1,6 @@
 import type pg from "pg";
 import { USUAL_KEEP } from "@/core/api/store";
+import { hourTasks } from "./merge";
 import {
   DAY,
   dropPartition,
@@ -60,12 +61,14 @@ export interface Expired {
  */
 export async function dropExpired(pool: pg.Pool, now: number): Promise<Expired[]> {
   const result: Expired[] = [];
+  const unrolled = await hourTasks(pool, now);
   for (const resolution of RESOLUTIONS) {
     const cutoff = Math.floor((now - SPARE - (await longestKeep(pool, resolution))) / DAY) * DAY;
     const dropped: string[] = [];
     for (const partition of await listPartitions(pool, resolution)) {
       if (partition.to > cutoff) continue;
       if (resolution === RAW && (await hasLoose(pool, partition))) continue;
+      if (resolution === MINUTES && unrolled.some(({ start }) => start < partition.to)) continue;
       await dropPartition(pool, partition);
       dropped.push(partition.name);
     }

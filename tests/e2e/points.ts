@@ -38,8 +38,8 @@ export function seriesOf(
 /** Commits points of counters, all times together that fall into one of `commits` even parts. */
 export async function commitCounters(pool: pg.Pool, counters: readonly Counter[], commits = 1): Promise<void> {
   const committer = new Committer(pool);
-  const times = counters.flatMap(({ points }) => points.map(([time]) => time));
-  const [first, last] = [Math.min(...times), Math.max(...times)];
+  const first = Math.min(...counters.map(({ points }) => points[0][0]));
+  const last = Math.max(...counters.map(({ points }) => points[points.length - 1][0]));
   for (let part = 0; part < commits; part++) {
     const from = first + ((last - first + 1) * part) / commits;
     const to = first + ((last - first + 1) * (part + 1)) / commits;

@@ -126,12 +126,19 @@ export function increasesOf(set: PointSet, temporality: Temporality, unbounded =
   return set.workings as Increases;
 }
 
+/** What there is to note of points that only rise: nothing but the first. */
+const SMOOTH = { breaks: [0], from: [Number.NaN], rule: [SKIP], base: [NOTHING], opening: 0 };
+
 function search(set: PointSet, temporality: Temporality, unbounded: boolean): Increases {
   const { count } = set;
   const to = timesOf(set);
-  const result: Increases = { to, breaks: [], from: [], rule: [], base: [], opening: -1, last: -1 };
-  if (count === 0) return result;
   const columns = countColumns(set);
+  const plain =
+    count > 0 && temporality !== "delta" && !unbounded && isCalm(set.flags) && isFiniteAtEnds(columns, count);
+  const fallen = plain ? falls(columns) : NO_ROWS;
+  const changed = plain ? startChanges(set) : NO_ROWS;
+  if (plain && fallen.length === 0 && changed.length === 0) return { to, ...SMOOTH, last: count - 1 };
+  const result: Increases = { to, breaks: [], from: [], rule: [], base: [], opening: -1, last: -1 };
   const add = (row: number) => {
     const { last } = result;
     if (!hasValue(set, row, columns)) return note(result, row, SKIP, Number.NaN, NOTHING);
@@ -144,15 +151,12 @@ function search(set: PointSet, temporality: Temporality, unbounded: boolean): In
     }
     result.last = row;
   };
-  const plain = temporality !== "delta" && !unbounded && isCalm(set.flags) && isFiniteAtEnds(columns, count);
   if (!plain) {
     for (let row = 0; row < count; row++) add(row);
     return result;
   }
   // Nearly all rows of a counter are differences to the row before: only those that might be none are looked at.
   add(0);
-  const fallen = falls(columns);
-  const changed = startChanges(set);
   const doubtful = fallen.length === 0 ? changed : changed.length === 0 ? fallen : joinRows(fallen, changed);
   let before = 0;
   for (const row of doubtful) {

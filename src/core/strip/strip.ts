@@ -153,6 +153,8 @@ function shared(layout: Layout): Layout {
 /** A strip whose head has been read and whose bodies have not. */
 export interface OpenStrip {
   payload: Uint8Array;
+  /** Reads the payload; used over and over. */
+  reader: ByteReader;
   layouts: Layout[];
   clocks: Clock[];
   entries: number;
@@ -215,7 +217,21 @@ export function openStrip(bytes: Uint8Array): OpenStrip {
     if (!sound) throw new StripError(`entry ${i} is damaged`);
   }
   if (total !== points) throw new StripError(`${total} points, not ${points}`);
-  return { payload, layouts, clocks, entries, points, series, kinds, layoutOf, timeOf, startOf, counts, offsets };
+  return {
+    payload,
+    reader: input,
+    layouts,
+    clocks,
+    entries,
+    points,
+    series,
+    kinds,
+    layoutOf,
+    timeOf,
+    startOf,
+    counts,
+    offsets,
+  };
 }
 
 /** How much of an entry a reader needs. */
@@ -271,16 +287,34 @@ class OneSeriesSet implements PointSet {
   }
 }
 
-/** Decodes an entry of one series; times are shared with the strip and not to be written to. */
-export function entrySet(strip: OpenStrip, entry: number, depth: Depth): PointSet {
+/** Columns cut out of larger ones: making a small column by itself costs more than filling it. */
+export class Slab {
+  private room = new Float64Array(0);
+  private used = 0;
+
+  take(count: number): Float64Array {
+    if (this.used + count > this.room.length) {
+      this.room = new Float64Array(Math.max(count, Math.min(65_536, Math.max(2048, this.room.length * 2))));
+      this.used = 0;
+    }
+    this.used += count;
+    return this.room.subarray(this.used - count, this.used);
+  }
+}
+
+/**
+ * Decodes an entry of one series; times are shared with the strip and not to be written to.
+ *
+ * @param slab where the columns are taken from
+ */
+export function entrySet(strip: OpenStrip, entry: number, depth: Depth, slab = new Slab()): PointSet {
   if (strip.kinds[entry] & HAS_SERIES_COLUMN) return readEntry(strip, entry, depth);
   const layout = strip.layouts[strip.layoutOf[entry]];
   const count = strip.counts[entry];
   const width = columnCount(layout);
   if (width * count > MOST_POINTS * 4) throw new StripError(`entry of ${width} columns`);
-  const all = new Float64Array(width * count);
-  const columns =
-    width === 1 ? [all] : Array.from({ length: width }, (_, i) => all.subarray(i * count, (i + 1) * count));
+  const columns: Float64Array[] = new Array(width);
+  for (let i = 0; i < width; i++) columns[i] = slab.take(count);
   const flags = hasFlags(strip, entry) ? new Float64Array(count) : zeroColumn(count);
   readValuesInto(strip, entry, columns, flags, 0, null, depth);
   const time = strip.clocks[strip.timeOf[entry]];
@@ -303,7 +337,8 @@ export function readValuesInto(
   map: Int32Array | null,
   depth: Depth,
 ): void {
-  const input = new ByteReader(strip.payload, strip.offsets[entry]);
+  const { reader: input } = strip;
+  input.at = strip.offsets[entry];
   if (hasFlags(strip, entry)) readInts(input, flags, strip.counts[entry], at);
   readColumns(strip, entry, input, columns, at, map, depth);
 }
