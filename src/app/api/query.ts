@@ -2,7 +2,8 @@ import { z } from "zod";
 import { DURATIONS } from "@/core/reading/parse";
 import { isZone } from "@/core/window/steps";
 
-const LONGEST_WINDOW = 400 * 86400_000;
+/** As long as hours are kept by default, and room for a rail around it. */
+const LONGEST_DAYS = 800;
 
 /** A moment: RFC 3339 or Unix milliseconds. */
 const moment = z.string().transform((text, context) => {
@@ -31,8 +32,8 @@ const zone = z.string().refine(isZone, "the name of a time zone is expected, suc
 
 function orderly({ from, to }: { from: number; to: number }, context: z.RefinementCtx): void {
   if (!(to > from)) context.addIssue({ code: "custom", path: ["to"], message: "the window must end after it begins" });
-  else if (to - from > LONGEST_WINDOW)
-    context.addIssue({ code: "custom", path: ["from"], message: "a window spans at most 400 days" });
+  else if (to - from > LONGEST_DAYS * 86400_000)
+    context.addIssue({ code: "custom", path: ["from"], message: `a window spans at most ${LONGEST_DAYS} days` });
 }
 
 const window = { from: moment, to: moment };

@@ -1,6 +1,15 @@
 import fc from "fast-check";
 import { defaultStep, NICE_STEPS, stepBounds, zoneOffset } from "./steps";
-import { aroundMark, fixed, lengthInWords, neighbourMark, railSpan, refreshEvery, spanOfChoice } from "./window";
+import {
+  aroundMark,
+  fixed,
+  LENGTHS,
+  lengthInWords,
+  neighbourMark,
+  railSpan,
+  refreshEvery,
+  spanOfChoice,
+} from "./window";
 
 const HOUR = 3600_000;
 const DAY = 24 * HOUR;
@@ -61,14 +70,24 @@ describe("windows", () => {
   test.each([
     [15 * 60_000, 5000],
     [6 * HOUR, 5000],
-    [DAY, 20_000],
-    [7 * DAY, 140_000],
+    [DAY, 30_000],
+    [7 * DAY, 300_000],
     [60 * DAY, 300_000],
   ])("a live window of %d ms moves on every %d ms", (length, every) => {
     expect(refreshEvery(length)).toBe(every);
     const { to } = spanOfChoice({ type: "last", length }, now);
     expect(to % every).toBe(0);
     expect(spanOfChoice({ type: "last", length }, to + 15_000 + every - 1).to).toBe(to);
+  });
+
+  test("long live windows begin on full minutes or hours, never later than asked", () => {
+    for (const length of LENGTHS) {
+      const { from, to } = spanOfChoice({ type: "last", length }, now + 123_456);
+      const grain = length >= 30 * DAY ? 3600_000 : length >= DAY ? 60_000 : 1;
+      expect(from % grain).toBe(0);
+      expect(to - from - length).toBeGreaterThanOrEqual(0);
+      expect(to - from - length).toBeLessThan(grain);
+    }
   });
 
   test("the rail spans more than the window and holds it", () => {

@@ -10,36 +10,56 @@ export interface Span {
 
 /** Points of the last seconds are still on their way: a live window ends this long before now. */
 const SETTLING = 15_000;
-const SHORTEST_REFRESH = 5000;
-const LONGEST_REFRESH = 300_000;
+const MINUTE = 60_000;
+const HOUR = 60 * MINUTE;
+const DAY = 24 * HOUR;
+const REFRESHES = [5000, 10_000, 15_000, 30_000, MINUTE, 2 * MINUTE, 5 * MINUTE];
 
 /** The lengths that are offered for a live window, ms. */
-export const LENGTHS: readonly number[] = [15, 60, 180, 360, 720, 1440, 3 * 1440, 7 * 1440, 14 * 1440].map(
-  (minutes) => minutes * 60_000,
-);
+export const LENGTHS: readonly number[] = [
+  15 * MINUTE,
+  HOUR,
+  3 * HOUR,
+  6 * HOUR,
+  12 * HOUR,
+  DAY,
+  3 * DAY,
+  7 * DAY,
+  14 * DAY,
+  30 * DAY,
+  90 * DAY,
+  365 * DAY,
+];
 
 const SHORTEST = 10_000;
 
 /** How often a live window of this length moves on: often enough for its steps, seldom enough for its cost. ms */
 export function refreshEvery(length: number): number {
-  const wanted = Math.round(length / 4320 / SHORTEST_REFRESH) * SHORTEST_REFRESH;
-  return Math.min(LONGEST_REFRESH, Math.max(SHORTEST_REFRESH, wanted));
+  const wanted = length / 4320;
+  return REFRESHES.find((every) => every >= wanted * 0.999) ?? REFRESHES[REFRESHES.length - 1];
+}
+
+/** Where long live windows may begin: so that they do not cut through what is kept by the minute or by the hour. */
+function startsOn(length: number): number {
+  return length >= 30 * DAY ? HOUR : length >= DAY ? MINUTE : 1;
 }
 
 /** The span of a choice at a moment. */
 export function spanOfChoice(choice: WindowChoice, now: number): Span {
   if (choice.type === "fixed") return { from: choice.from, to: choice.to };
-  const grain = refreshEvery(choice.length);
+  const { length } = choice;
+  const grain = refreshEvery(length);
   const to = Math.floor((now - SETTLING) / grain) * grain;
-  return { from: to - choice.length, to };
+  const start = startsOn(length);
+  return { from: Math.floor((to - length) / start) * start, to };
 }
 
 /** A choice in words: "Last 6 hours". */
 export function lengthInWords(length: number): string {
   const named: [number, string][] = [
-    [86400_000, "day"],
-    [3600_000, "hour"],
-    [60_000, "minute"],
+    [DAY, "day"],
+    [HOUR, "hour"],
+    [MINUTE, "minute"],
     [1000, "second"],
   ];
   const [unit, word] = named.find(([size]) => length >= size && length % size === 0) ?? [1, "millisecond"];
@@ -50,7 +70,7 @@ export function lengthInWords(length: number): string {
 /** What the time rail spans for a window: some of what came before it, and after it where there is any. */
 export function railSpan({ from, to }: Span, now: number): Span {
   const length = to - from;
-  const whole = Math.max(length * 1.25, Math.min(length * 4, 4 * 86400_000));
+  const whole = Math.max(length * 1.25, Math.min(length * 4, 4 * DAY));
   const end = Math.min(Math.max(now, to), to + (whole - length) / 3);
   return { from: end - whole, to: end };
 }
