@@ -35,7 +35,7 @@ function used(cache: StripCache, arrivals: readonly { found: Points; merged: boo
     const set = setOf(found, layout);
     const sets = merged ? [...assemble([{ set, arrived }]).values()].flat() : [set];
     const payload = encodeStrip(sets);
-    const note = { id: arrived, arrived, resolution: 0 } as StripNote;
+    const note = { id: arrived, arrived, resolution: 0, level: merged ? 3 : 0, from: START } as StripNote;
     return { note, warm: cache.add(arrived, openStrip(payload), true), days: null };
   });
 }
@@ -60,7 +60,7 @@ test.each([
       const all: Arrived[] = found.map((one, arrived) => ({ set: setOf(one.found, layout), arrived }));
       const reference = assemble(all, (series) => wanted.has(series));
       for (let pass = 0; pass < (twice ? 2 : 1); pass++) {
-        const parts = collect(strips, wanted, "all");
+        const parts = collect(strips, wanted, "all", cache);
         expect([...parts.keys()].sort()).toEqual([...reference.keys()].sort());
         for (const [series, load] of parts) expect(flat(load())).toEqual(flat(reference.get(series)!));
       }
@@ -75,9 +75,9 @@ test("of a strip of many days, only the days asked for count", () => {
   for (let i = 0; i < 8; i++) set.timeMs[i] = START + (i * DAY) / 2;
   const cache = new StripCache(1e6);
   const warm = cache.add(1, openStrip(encodeStrip([set])), true);
-  const note = { id: 1, arrived: 1, resolution: 3600 } as StripNote;
+  const note = { id: 1, arrived: 1, resolution: 3600, level: 3, from: START } as StripNote;
   const first = Math.floor(START / DAY);
-  const parts = collect([{ note, warm, days: new Set([first + 1, first + 2]) }], new Set([1]), "all");
+  const parts = collect([{ note, warm, days: new Set([first + 1, first + 2]) }], new Set([1]), "all", cache);
   expect(flat(parts.get(1)!())).toEqual(flat([takeRows(set, Int32Array.of(2, 3, 4, 5))]));
 });
 
@@ -85,16 +85,21 @@ test("the cache keeps to its bound, forgets what was used longest ago, and decod
   const cache = new StripCache(40_000);
   const strips = Array.from({ length: 20 }, (_, id) => {
     const found = Array.from({ length: 100 }, (_, at) => ({ series: 1, at, value: at * id }));
-    return cache.add(id, openStrip(encodeStrip([setOf(found, HISTOGRAM)])), true);
+    return openStrip(encodeStrip([setOf(found, HISTOGRAM)]));
   });
-  for (const strip of strips) strip.set(0, "buckets");
+  strips.forEach((strip, id) => {
+    cache.add(id, strip, true);
+    cache.block([id]).parts(1, [{ strip, entry: 0 }], "buckets");
+  });
   expect(cache.bytes).toBeLessThanOrEqual(40_000);
   expect(cache.get(0)).toBeUndefined();
-  const last = cache.get(19)!;
-  const shallow = last.set(0, "buckets");
-  expect(last.set(0, "buckets")).toBe(shallow);
+  expect(cache.get(19)).toBeDefined();
+  const refs = [{ strip: strips[19], entry: 0 }];
+  const block = cache.block([19]);
+  const [shallow] = block.parts(1, refs, "buckets");
+  expect(block.parts(1, refs, "buckets")[0]).toBe(shallow);
   expect(shallow.columns[5].every((value) => value === 0)).toBe(true);
-  const deep = last.set(0, "all");
+  const [deep] = block.parts(1, refs, "all");
   expect(deep.columns[5][3]).toBe(3 * 19 + 5);
-  expect(last.set(0, "buckets")).toBe(deep);
+  expect(block.parts(1, refs, "buckets")[0]).toBe(deep);
 });

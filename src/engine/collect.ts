@@ -1,8 +1,8 @@
 import type { PointSet } from "@/core/metric/model";
 import { type Arrived, assemble } from "@/core/strip/assemble";
-import { type Clock, type Depth, takeRows } from "@/core/strip/strip";
+import { type Clock, type Depth, readEntry, takeRows } from "@/core/strip/strip";
 import type { StripNote } from "@/store/strips";
-import type { WarmStrip } from "./stripCache";
+import type { Block, StripCache, WarmStrip } from "./stripCache";
 
 const DAY = 86400_000;
 
@@ -63,7 +63,7 @@ function refsOf(used: UsedStrip, wanted: ReadonlySet<number>, add: (series: numb
 }
 
 function setOf({ used, entry, rows }: Ref, depth: Depth): PointSet {
-  const set = used.warm.set(entry, depth);
+  const set = readEntry(used.warm.strip, entry, depth);
   return rows ? takeRows(set, rows) : set;
 }
 
@@ -71,6 +71,46 @@ function follows(refs: readonly Ref[]): boolean {
   if (refs.some(({ used: { warm }, entry }) => !warm.strip.clocks[warm.strip.timeOf[entry]].rising)) return false;
   for (let i = 1; i < refs.length; i++) if (refs[i].first <= refs[i - 1].last) return false;
   return true;
+}
+
+/** Which strips are decoded into one set per series: those of a day and a resolution, settled ones by themselves. */
+function blocksOf(strips: readonly UsedStrip[], cache: StripCache): Map<UsedStrip, Block> {
+  const groups = new Map<string, UsedStrip[]>();
+  for (const used of strips) {
+    const { resolution, from, level } = used.note;
+    const key = `${resolution} ${Math.floor(from / DAY)} ${level === 3}`;
+    const found = groups.get(key);
+    if (found) found.push(used);
+    else groups.set(key, [used]);
+  }
+  const blocks = new Map<UsedStrip, Block>();
+  for (const group of groups.values()) {
+    const block = cache.block(group.map(({ note }) => note.id));
+    for (const used of group) blocks.set(used, block);
+  }
+  return blocks;
+}
+
+/** The points of one series whose entries follow each other: block by block, and of those cut by days entry by entry. */
+function inSequence(
+  series: number,
+  refs: readonly Ref[],
+  blocks: ReadonlyMap<UsedStrip, Block>,
+  depth: Depth,
+): PointSet[] {
+  const parts: PointSet[] = [];
+  for (let from = 0; from < refs.length; ) {
+    const block = blocks.get(refs[from].used)!;
+    let to = from + 1;
+    if (refs[from].rows) parts.push(setOf(refs[from], depth));
+    else {
+      while (to < refs.length && !refs[to].rows && blocks.get(refs[to].used) === block) to++;
+      const own = refs.slice(from, to).map(({ used, entry }) => ({ strip: used.warm.strip, entry }));
+      parts.push(...block.parts(series, own, depth));
+    }
+    from = to;
+  }
+  return parts;
 }
 
 /**
@@ -82,6 +122,7 @@ export function collect(
   strips: readonly UsedStrip[],
   wanted: ReadonlySet<number>,
   depth: Depth,
+  cache: StripCache,
 ): Map<number, () => PointSet[]> {
   const refs = new Map<number, Ref[]>();
   const across: Arrived[] = [];
@@ -93,7 +134,7 @@ export function collect(
     });
     const { strip } = used.warm;
     for (let entry = 0; entry < strip.entries; entry++) {
-      if (strip.series[entry] === 0) across.push({ set: used.warm.set(entry, depth), arrived: used.note.arrived });
+      if (strip.series[entry] === 0) across.push({ set: used.warm.acrossSeries(entry), arrived: used.note.arrived });
     }
   }
   const freshFrom = new Map<number, number>();
@@ -113,11 +154,12 @@ export function collect(
     for (const ref of found) loose.push({ set: setOf(ref, depth), arrived: ref.used.note.arrived });
   }
   const tails = assemble(across, (series) => wanted.has(series) && !tangled.has(series));
+  const blocks = blocksOf(strips, cache);
   const result = new Map<number, () => PointSet[]>();
   for (const [series, found] of refs) {
     if (tangled.has(series)) continue;
     const tail = tails.get(series) ?? [];
-    result.set(series, () => [...found.map((ref) => setOf(ref, depth)), ...tail]);
+    result.set(series, () => [...inSequence(series, found, blocks, depth), ...tail]);
   }
   for (const [series, parts] of tails) if (!result.has(series)) result.set(series, () => parts);
   if (tangled.size > 0) {

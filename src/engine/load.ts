@@ -143,7 +143,7 @@ export class Loader {
       const { strip } = warm;
       for (let entry = 0; entry < strip.entries; entry++) {
         if (strip.series[entry] !== 0) ids.add(strip.series[entry]);
-        else for (const id of warm.set(entry, depth).series) ids.add(id);
+        else for (const id of warm.acrossSeries(entry).series) ids.add(id);
       }
     }
     const attributes = await caches.series.attributesOf(client, ids);
@@ -154,7 +154,7 @@ export class Loader {
     this.stillWanted();
     const sources = metrics.map(({ id, identity }): MetricSource => {
       const own = strips.filter(({ note }) => note.metricId === id);
-      const parts = collect(own, wanted, depth);
+      const parts = collect(own, wanted, depth, caches.strips);
       const series = [...parts].map(
         ([one, load]) => new LazySeries(attributes.get(one) as Attributes, load, this.stillWanted),
       );

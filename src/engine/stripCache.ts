@@ -1,33 +1,37 @@
-import type { PointSet } from "@/core/metric/model";
-import { columnCount } from "@/core/metric/model";
-import { type Depth, entrySet, type OpenStrip, Slab } from "@/core/strip/strip";
+import { columnCount, type PointSet } from "@/core/metric/model";
+import { ClockJoiner, decodeTogether, type EntryRef } from "@/core/strip/gather";
+import { type Depth, type OpenStrip, readEntry } from "@/core/strip/strip";
 
-/** Bytes that a strip without payload and entries is counted for. */
-const BASE = 500;
+/** Bytes that anything is counted for beside its numbers. */
+const BASE = 400;
 
-interface Held {
-  set: PointSet;
-  depth: Depth;
-  bytes: number;
+/** Something that is kept, with the bytes that it takes. */
+abstract class Kept {
+  bytes = BASE;
+
+  constructor(private readonly grown: (bytes: number) => void) {}
+
+  protected grow(bytes: number): void {
+    this.bytes += bytes;
+    this.grown(bytes);
+  }
 }
 
-/** An opened strip with those of its entries that were decoded. */
-export class WarmStrip {
-  private readonly sets: (Held | undefined)[] = [];
-  private slab = new Slab();
+/** An opened strip with as much of its payload as was fetched. */
+export class WarmStrip extends Kept {
   private places: Map<number, number[]> | null = null;
-  bytes: number;
+  private across: Map<number, PointSet> | null = null;
   /** Entries whose bodies are in the payload; null for all. */
   private present: Set<number> | null;
 
   constructor(
-    readonly id: number,
     readonly strip: OpenStrip,
     whole: boolean,
-    private readonly grown: (strip: WarmStrip, bytes: number) => void,
+    grown: (bytes: number) => void,
   ) {
+    super(grown);
     const times = strip.clocks.reduce((sum, { count }) => sum + 16 * count, 0);
-    this.bytes = BASE + times + strip.entries * 64 + (whole ? strip.payload.length : 0);
+    this.bytes += times + strip.entries * 64 + (whole ? strip.payload.length : 0);
     this.present = whole ? null : new Set();
   }
 
@@ -57,68 +61,101 @@ export class WarmStrip {
     this.grow(bytes.length);
   }
 
-  /** The points of an entry, decoded at least as deep as asked. */
-  set(entry: number, depth: Depth): PointSet {
-    const held = this.sets[entry];
-    if (held && (held.depth === "all" || depth === "buckets")) return held.set;
-    const set = entrySet(this.strip, entry, depth, this.slab);
-    const bytes = 8 * set.count * columnCount(set.layout) + 400;
-    this.sets[entry] = { set, depth, bytes };
-    this.grow(bytes - (held?.bytes ?? 0));
+  /** The points of an entry that runs across series, with all columns. */
+  acrossSeries(entry: number): PointSet {
+    this.across ??= new Map();
+    let set = this.across.get(entry);
+    if (!set) {
+      set = readEntry(this.strip, entry);
+      this.across.set(entry, set);
+      this.grow(8 * set.count * (set.columns.length + 6));
+    }
     return set;
-  }
-
-  private grow(bytes: number): void {
-    this.bytes += bytes;
-    this.grown(this, bytes);
-  }
-
-  /** Forgets what was decoded. */
-  cool(): void {
-    this.sets.length = 0;
-    this.slab = new Slab();
   }
 }
 
+interface Decoded {
+  refs: readonly EntryRef[];
+  parts: PointSet[];
+  depth: Depth;
+  bytes: number;
+}
+
+/** Decoded columns of the series of some strips that follow each other, such as those of a day: one set per series. */
+export class Block extends Kept {
+  private readonly found = new Map<number, Decoded[]>();
+  private readonly joiner = new ClockJoiner();
+
+  /**
+   * The points of a series in some entries of the block's strips that follow each other, decoded at least as deep as
+   * asked. Mostly these are all entries of the series; where others lie between them, each run is kept by itself.
+   */
+  parts(series: number, refs: readonly EntryRef[], depth: Depth): PointSet[] {
+    const runs = this.found.get(series) ?? [];
+    const held = runs.find((run) => sameRun(run.refs, refs));
+    if (held && (held.depth === "all" || depth === "buckets")) return held.parts;
+    const parts = decodeTogether(series, refs, depth, this.joiner);
+    const bytes = parts.reduce((sum, { count, layout }) => sum + 8 * count * (columnCount(layout) + 1) + BASE, 0);
+    this.found.set(series, [...runs.filter((run) => run !== held), { refs, parts, depth, bytes }]);
+    this.grow(bytes - (held?.bytes ?? 0));
+    return parts;
+  }
+}
+
+function sameRun(a: readonly EntryRef[], b: readonly EntryRef[]): boolean {
+  return a.length === b.length && a[0].entry === b[0].entry && a[0].strip === b[0].strip;
+}
+
 /**
- * Decoded columns of strips, by strip; strips never change. The strips used longest ago are forgotten once all
- * together take more memory than allowed.
+ * Strips and decoded columns, by strip and by block; strips never change. What was used longest ago is forgotten once
+ * all together take more memory than allowed.
  */
 export class StripCache {
-  private readonly strips = new Map<number, WarmStrip>();
+  private readonly kept = new Map<string, Kept>();
   bytes = 0;
 
   /** @param most bytes that may be kept */
   constructor(readonly most: number) {}
 
-  /** A strip that is kept, noted as used. */
-  get(id: number): WarmStrip | undefined {
-    const found = this.strips.get(id);
+  private use(key: string): Kept | undefined {
+    const found = this.kept.get(key);
     if (found) {
-      this.strips.delete(id);
-      this.strips.set(id, found);
+      this.kept.delete(key);
+      this.kept.set(key, found);
     }
     return found;
   }
 
-  add(id: number, strip: OpenStrip, whole: boolean): WarmStrip {
-    const warm = new WarmStrip(id, strip, whole, (grown, bytes) => {
-      if (this.strips.get(id) === grown) this.grow(bytes);
+  private keep<T extends Kept>(key: string, make: (grown: (bytes: number) => void) => T): T {
+    const made = make((bytes) => {
+      if (this.kept.get(key) === made) this.grow(bytes);
     });
-    const before = this.strips.get(id);
-    if (before) this.bytes -= before.bytes;
-    this.strips.set(id, warm);
-    this.grow(warm.bytes);
-    return warm;
+    this.kept.set(key, made);
+    this.grow(made.bytes);
+    return made;
+  }
+
+  /** A strip that is kept, noted as used. */
+  get(id: number): WarmStrip | undefined {
+    return this.use(`strip ${id}`) as WarmStrip | undefined;
+  }
+
+  add(id: number, strip: OpenStrip, whole: boolean): WarmStrip {
+    return this.keep(`strip ${id}`, (grown) => new WarmStrip(strip, whole, grown));
+  }
+
+  /** The block of some strips, by their ids in order; begun where it is not kept. */
+  block(ids: readonly number[]): Block {
+    const key = `block ${ids.join(" ")}`;
+    return (this.use(key) as Block | undefined) ?? this.keep(key, (grown) => new Block(grown));
   }
 
   private grow(bytes: number): void {
     this.bytes += bytes;
-    for (const [id, strip] of this.strips) {
+    for (const [key, { bytes: own }] of this.kept) {
       if (this.bytes <= this.most) return;
-      this.strips.delete(id);
-      this.bytes -= strip.bytes;
-      strip.cool();
+      this.kept.delete(key);
+      this.bytes -= own;
     }
   }
 }

@@ -1,7 +1,7 @@
 import { columnCount, type Layout, type PointSet, zeroColumn } from "../metric/model";
 import { columnMap } from "../metric/ranges";
 import { type Arrived, assemble, together } from "./assemble";
-import { type Clock, type Depth, hasFlags, type OpenStrip, readEntry, readValuesInto } from "./strip";
+import { type Clock, type Depth, hasFlags, OneSeriesSet, type OpenStrip, readEntry, readValuesInto } from "./strip";
 
 /** A strip with its place in the order of arrival. */
 export interface ArrivedStrip {
@@ -9,8 +9,13 @@ export interface ArrivedStrip {
   arrived: number;
 }
 
-interface Ref extends ArrivedStrip {
+/** An entry of an opened strip. */
+export interface EntryRef {
+  strip: OpenStrip;
   entry: number;
+}
+
+interface Ref extends ArrivedStrip, EntryRef {
   first: number;
   last: number;
 }
@@ -20,13 +25,10 @@ function refOf({ strip, arrived }: ArrivedStrip, entry: number): Ref {
   return { strip, arrived, entry, first: ms[0], last: ms[ms.length - 1] };
 }
 
-/** One layout that all entries fit, where they also follow each other in time; else null. */
-function sequenceLayout(refs: readonly Ref[]): Layout | null {
+/** One layout that all entries fit, or null. */
+function commonLayout(refs: readonly EntryRef[]): Layout | null {
   let layout: Layout | null = null;
-  for (let i = 0; i < refs.length; i++) {
-    const { strip, entry, first } = refs[i];
-    if (!strip.clocks[strip.timeOf[entry]].rising) return null;
-    if (i > 0 && first <= refs[i - 1].last) return null;
+  for (const { strip, entry } of refs) {
     const own = strip.layouts[strip.layoutOf[entry]];
     layout = layout ? together(layout, own) : own;
     if (!layout) return null;
@@ -34,40 +36,69 @@ function sequenceLayout(refs: readonly Ref[]): Layout | null {
   return layout;
 }
 
+/** One layout that all entries fit, where they also follow each other in time; else null. */
+function sequenceLayout(refs: readonly Ref[]): Layout | null {
+  for (let i = 0; i < refs.length; i++) {
+    const { strip, entry, first } = refs[i];
+    if (!strip.clocks[strip.timeOf[entry]].rising) return null;
+    if (i > 0 && first <= refs[i - 1].last) return null;
+  }
+  return commonLayout(refs);
+}
+
 interface Joined {
   clocks: Clock[];
+  count: number;
+  plain: boolean;
   ms: Float64Array;
   ns: Float64Array;
 }
 
+/** Of joined clocks that begin alike, so many are kept: what few series share is not worth the search. */
+const MOST_ALIKE = 6;
+
+function clockOf({ strip, entry }: EntryRef, of: "timeOf" | "startOf"): Clock {
+  return strip.clocks[strip[of][entry]];
+}
+
 /** Clocks laid end to end. Series that are exported together share their clocks, and so what is made of them. */
-class ClockJoiner {
+export class ClockJoiner {
   private readonly kept = new Map<Clock, Joined[]>();
 
-  join(clocks: Clock[], count: number): Joined {
-    const known = this.kept.get(clocks[0]);
-    const same = known?.find(
-      (one) => one.clocks.length === clocks.length && one.clocks.every((clock, i) => clock === clocks[i]),
-    );
-    if (same) return same;
+  /** The times, or the starts, of entries that follow each other; `count` in all. */
+  join(refs: readonly EntryRef[], of: "timeOf" | "startOf", count: number): Joined {
+    const first = clockOf(refs[0], of);
+    let known = this.kept.get(first);
+    if (!known) {
+      known = [];
+      this.kept.set(first, known);
+    }
+    for (const joined of known) if (sameClocks(joined, refs, of)) return joined;
+    const clocks = refs.map((ref) => clockOf(ref, of));
     const plain = clocks.every((clock) => clock.plain);
-    const joined = { clocks, ms: new Float64Array(count), ns: plain ? zeroColumn(count) : new Float64Array(count) };
+    const ns = plain ? zeroColumn(count) : new Float64Array(count);
+    const joined = { clocks, count, plain, ms: new Float64Array(count), ns };
     let at = 0;
     for (const clock of clocks) {
       joined.ms.set(clock.ms, at);
-      if (!plain) joined.ns.set(clock.ns, at);
+      if (!plain) ns.set(clock.ns, at);
       at += clock.count;
     }
-    if (known) known.push(joined);
-    else this.kept.set(clocks[0], [joined]);
+    if (known.length < MOST_ALIKE) known.push(joined);
     return joined;
   }
+}
+
+function sameClocks({ clocks }: Joined, refs: readonly EntryRef[], of: "timeOf" | "startOf"): boolean {
+  if (clocks.length !== refs.length) return false;
+  for (let i = 0; i < refs.length; i++) if (clockOf(refs[i], of) !== clocks[i]) return false;
+  return true;
 }
 
 /** Decodes the entries of one series end to end, without copies in between. Columns of zeros and times are shared. */
 function decodeSequence(
   series: number,
-  refs: readonly Ref[],
+  refs: readonly EntryRef[],
   layout: Layout,
   depth: Depth,
   joiner: ClockJoiner,
@@ -79,8 +110,8 @@ function decodeSequence(
     flagged ||= hasFlags(strip, entry);
   }
   const width = columnCount(layout);
-  const all = new Float64Array(width * count);
-  const columns = Array.from({ length: width }, (_, i) => all.subarray(i * count, (i + 1) * count));
+  const columns: Float64Array[] = new Array(width);
+  for (let i = 0; i < width; i++) columns[i] = new Float64Array(count);
   const flags = flagged ? new Float64Array(count) : zeroColumn(count);
   let at = 0;
   for (const { strip, entry } of refs) {
@@ -89,25 +120,21 @@ function decodeSequence(
     readValuesInto(strip, entry, columns, flags, at, differs ? columnMap(own, layout) : null, depth);
     at += strip.counts[entry];
   }
-  const time = joiner.join(
-    refs.map(({ strip, entry }) => strip.clocks[strip.timeOf[entry]]),
-    count,
-  );
-  const start = joiner.join(
-    refs.map(({ strip, entry }) => strip.clocks[strip.startOf[entry]]),
-    count,
-  );
-  return {
-    layout,
-    count,
-    series: new Float64Array(count).fill(series),
-    timeMs: time.ms,
-    timeNs: time.ns,
-    startMs: start.ms,
-    startNs: start.ns,
-    flags,
-    columns,
-  };
+  const time = joiner.join(refs, "timeOf", count);
+  const start = joiner.join(refs, "startOf", count);
+  return new OneSeriesSet(series, time, start, layout, count, flags, columns);
+}
+
+/** Entries of one series that follow each other in time, decoded into one set where they have a layout in common. */
+export function decodeTogether(
+  series: number,
+  refs: readonly EntryRef[],
+  depth: Depth,
+  joiner: ClockJoiner,
+): PointSet[] {
+  const layout = commonLayout(refs);
+  if (layout) return [decodeSequence(series, refs, layout, depth, joiner)];
+  return refs.map(({ strip, entry }) => readEntry(strip, entry, depth));
 }
 
 /**

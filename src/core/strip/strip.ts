@@ -257,8 +257,10 @@ export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all")
   return set;
 }
 
+type Times = Pick<Clock, "count" | "plain" | "ms" | "ns">;
+
 /** Points of one series; the column that says so is made when it is asked for. */
-class OneSeriesSet implements PointSet {
+export class OneSeriesSet implements PointSet {
   workings: unknown = undefined;
   private made: Float64Array | null = null;
   readonly timeMs: Float64Array;
@@ -268,8 +270,8 @@ class OneSeriesSet implements PointSet {
 
   constructor(
     private readonly id: number,
-    time: Clock,
-    start: Clock,
+    time: Times,
+    start: Times,
     readonly layout: Layout,
     readonly count: number,
     readonly flags: Float64Array,
@@ -285,41 +287,6 @@ class OneSeriesSet implements PointSet {
     this.made ??= new Float64Array(this.count).fill(this.id);
     return this.made;
   }
-}
-
-/** Columns cut out of larger ones: making a small column by itself costs more than filling it. */
-export class Slab {
-  private room = new Float64Array(0);
-  private used = 0;
-
-  take(count: number): Float64Array {
-    if (this.used + count > this.room.length) {
-      this.room = new Float64Array(Math.max(count, Math.min(65_536, Math.max(2048, this.room.length * 2))));
-      this.used = 0;
-    }
-    this.used += count;
-    return this.room.subarray(this.used - count, this.used);
-  }
-}
-
-/**
- * Decodes an entry of one series; times are shared with the strip and not to be written to.
- *
- * @param slab where the columns are taken from
- */
-export function entrySet(strip: OpenStrip, entry: number, depth: Depth, slab = new Slab()): PointSet {
-  if (strip.kinds[entry] & HAS_SERIES_COLUMN) return readEntry(strip, entry, depth);
-  const layout = strip.layouts[strip.layoutOf[entry]];
-  const count = strip.counts[entry];
-  const width = columnCount(layout);
-  if (width * count > MOST_POINTS * 4) throw new StripError(`entry of ${width} columns`);
-  const columns: Float64Array[] = new Array(width);
-  for (let i = 0; i < width; i++) columns[i] = slab.take(count);
-  const flags = hasFlags(strip, entry) ? new Float64Array(count) : zeroColumn(count);
-  readValuesInto(strip, entry, columns, flags, 0, null, depth);
-  const time = strip.clocks[strip.timeOf[entry]];
-  const start = strip.clocks[strip.startOf[entry]];
-  return new OneSeriesSet(strip.series[entry], time, start, layout, count, flags, columns);
 }
 
 /** Whether an entry has a column of flags; without one, all are 0. */
