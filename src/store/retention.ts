@@ -1,6 +1,5 @@
 import type pg from "pg";
 import { USUAL_KEEP } from "@/core/api/store";
-import { hourTasks } from "./merge";
 import {
   DAY,
   dropPartition,
@@ -12,6 +11,7 @@ import {
   RESOLUTIONS,
   type Resolution,
 } from "./partitions";
+import { hourTasks } from "./tasks";
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
 export const KEEP: Record<Resolution, number> = {

@@ -1,8 +1,9 @@
 import type pg from "pg";
 import { type Done, holding } from "./jobs";
-import { hourTasks, longHourTasks, longTasks, runTask, shortTasks, type Task } from "./merge";
+import { runTask } from "./merge";
 import { DAY, RAW } from "./partitions";
 import { dropExpired, longestKeep, prepareAhead } from "./retention";
+import { hourTasks, longHourTasks, longTasks, shortTasks, type Task } from "./tasks";
 
 /** The store's upkeep as jobs. Each does all that is due and returns; callers repeat them. */
 

@@ -3,7 +3,8 @@ import { type Interval, toIntervals } from "../histogram/intervals";
 import { bucketColumns, FLAG, type Layout, layoutKey } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { amountOf, cut, type Track } from "./increase";
+import type { Track } from "./increase";
+import { amountOf, cut } from "./pieces";
 import { commonLayout, tracksOf, valueBefore } from "./tracks";
 
 /** Cells × buckets that one reading may hold; beyond it the reading is refused. */

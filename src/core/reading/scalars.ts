@@ -1,7 +1,8 @@
 import { bucketColumns, FLAG, isZeroColumn, type PointSet } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
-import { amountOf, cut, type Track } from "./increase";
+import type { Track } from "./increase";
+import { amountOf, cut } from "./pieces";
 import { tracksOf, valueBefore } from "./tracks";
 
 /** Which number of a point is added up: its count (a counter's value, a histogram's observations) or its sum. */
