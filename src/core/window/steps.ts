@@ -23,6 +23,7 @@ export const NICE_STEPS: readonly number[] = [
   6 * HOUR,
   12 * HOUR,
   DAY,
+  2 * DAY,
   7 * DAY,
 ];
 

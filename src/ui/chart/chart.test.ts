@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { ageStroke, strokesOf } from "./colours";
 import { isDimmed } from "./hover";
-import { seriesName, spreadLabels } from "./labels";
+import { nameRows, seriesName, spreadLabels } from "./labels";
 import { valueTicks } from "./ticks";
 
 const series = (labels: Record<string, string | null>) => ({ labels, values: [], total: null });
@@ -12,6 +12,24 @@ test("labels keep their distance and their order", () => {
       const placed = spreadLabels(wanted, 14, 0, 200);
       const order = wanted.map((y, i) => ({ y, at: placed[i] })).sort((a, b) => a.y - b.y || a.at - b.at);
       for (let i = 1; i < order.length; i++) expect(order[i].at - order[i - 1].at).toBeGreaterThanOrEqual(14 - 1e-9);
+    }),
+  );
+});
+
+test("names of marks never meet in a row, and the latest always has room", () => {
+  fc.assert(
+    fc.property(fc.array(fc.integer({ min: 0, max: 300 }), { minLength: 1, maxLength: 20 }), (places) => {
+      const rows = nameRows(places, 40, 2);
+      expect(rows[places.indexOf(Math.max(...places))]).toBe(0);
+      for (const row of [0, 1]) {
+        const inRow = places.filter((_, i) => rows[i] === row).sort((a, b) => a - b);
+        for (let i = 1; i < inRow.length; i++) expect(inRow[i] - inRow[i - 1]).toBeGreaterThanOrEqual(40);
+      }
+      places.forEach((place, i) => {
+        if (rows[i] >= 0) return;
+        for (const row of [0, 1])
+          expect(places.some((other, j) => rows[j] === row && Math.abs(other - place) < 40)).toBe(true);
+      });
     }),
   );
 });

@@ -24,3 +24,20 @@ export function spreadLabels(wanted: readonly number[], gap: number, top: number
   }
   return placed;
 }
+
+/**
+ * In which row the name of each mark has room, the latest first; -1 where it has none in any. Names of a row stand at
+ * least `gap` apart.
+ */
+export function nameRows(places: readonly number[], gap: number, rows: number): number[] {
+  const order = places.map((place, i) => ({ place, i })).sort((a, b) => b.place - a.place);
+  const taken = Array.from({ length: rows }, (): number[] => []);
+  const result = new Array<number>(places.length).fill(-1);
+  for (const { place, i } of order) {
+    const row = taken.findIndex((others) => others.every((other) => Math.abs(other - place) >= gap));
+    if (row < 0) continue;
+    taken[row].push(place);
+    result[i] = row;
+  }
+  return result;
+}

@@ -22,7 +22,7 @@ import { moment, tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
 import { type Stroke, strokesOf } from "./colours";
 import { isDimmed, useHover } from "./hover";
-import { seriesName, spreadLabels } from "./labels";
+import { nameRows, seriesName, spreadLabels } from "./labels";
 import { valueTicks } from "./ticks";
 
 const MOST_LINES = 6;
@@ -249,6 +249,12 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
     return span.from + Math.min(1, Math.max(0, part)) * (span.to - span.from);
   };
   const inWindow = marks.filter(({ at }) => at > span.from && at <= span.to);
+  // Two near each other turn their names away from each other; for a third there is no room.
+  const named = nameRows(
+    inWindow.map(({ at }) => at),
+    CROWDED * (span.to - span.from),
+    2,
+  );
   // A step's end names it: the step in hand is the first whose end is not before the pointer.
   const time = hover.time;
   const index = time === null ? -1 : result.times.findIndex((end) => end >= time);
@@ -343,14 +349,14 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
               type="linear"
             />
           ))}
-          {inWindow.map(({ release, at }) => (
+          {inWindow.map(({ release, at }, i) => (
             <ReferenceLine
               key={`${release} ${at}`}
               x={at}
               stroke="var(--color-neutral)"
               strokeWidth={1.5}
               label={{
-                value: release,
+                value: named[i] >= 0 ? release : "",
                 position: namePosition({ release, at }, inWindow, span),
                 fontSize: 11,
                 fill: "var(--color-neutral)",

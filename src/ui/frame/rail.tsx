@@ -2,6 +2,7 @@
 
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
+import { nameRows } from "../chart/labels";
 import { usePlace, useSpan } from "../query/place";
 import { useRail, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
@@ -44,6 +45,9 @@ function silhouette(
 }
 
 /** The time rail: the window in time on a longer stretch of traffic, with the releases marked. Dragged to choose. */
+/** Room for the name of a release, in the rail's own units. */
+const NAME_WIDTH = 55;
+
 export function TimeRail({ travel }: { travel: Travel }) {
   const { choice, chooseWindow } = usePlace();
   const span = useSpan();
@@ -96,6 +100,11 @@ export function TimeRail({ travel }: { travel: Travel }) {
       ? `${day(span.from)} ${clock(span.from)} – ${day(span.to) === day(span.from) ? "" : `${day(span.to)} `}${clock(span.to)}`
       : "";
   const marks = (rail.data?.marks ?? []).filter(({ at }) => wide && at > wide.from && at <= wide.to);
+  const rows = nameRows(
+    marks.map(({ at }) => Math.min(x(at), WIDTH - 60)),
+    NAME_WIDTH,
+    2,
+  );
   const handle = (grip: "from" | "to") =>
     shown && (
       <div
@@ -185,7 +194,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
             />
           )}
           {marks.map(({ release, at }, i) => {
-            const crowded = marks.some((other, j) => j < i && Math.abs(x(other.at) - x(at)) < 55);
+            const row = rows[i];
             return (
               <div
                 key={`${release} ${at}`}
@@ -193,11 +202,13 @@ export function TimeRail({ travel }: { travel: Travel }) {
                 style={{ left: `${(x(at) / WIDTH) * 100}%` }}
                 title={`${release}, first heard ${moment(at)}`}
               >
-                <span
-                  className={`num absolute bg-neutral px-1 text-[11px] leading-[15px] text-neutral-content ${crowded ? "top-[16px]" : "top-0"} ${x(at) > WIDTH - 60 ? "right-0" : "left-0"}`}
-                >
-                  {release}
-                </span>
+                {row >= 0 && (
+                  <span
+                    className={`num absolute bg-neutral px-1 text-[11px] leading-[15px] text-neutral-content ${row === 1 ? "top-[16px]" : "top-0"} ${x(at) > WIDTH - 60 ? "right-0" : "left-0"}`}
+                  >
+                    {release}
+                  </span>
+                )}
               </div>
             );
           })}

@@ -2,6 +2,7 @@
 
 import { useState } from "react";
 import type { JobEntry, ResolutionEntry, StoredMetric } from "@/core/api/store";
+import { formatValue } from "@/core/unit/format";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
 import { useNow } from "../query/place";
@@ -70,7 +71,7 @@ function JobState({ job, now }: { job: JobEntry; now: number }) {
   if (job.finishedAt === null) return <span className="text-primary">at work for {duration(now - job.startedAt)}</span>;
   return (
     <>
-      {duration(Math.max(0, now - job.finishedAt))} ago, took {duration(job.finishedAt - job.startedAt)}
+      {duration(Math.max(0, now - job.finishedAt))} ago, took {formatValue(job.finishedAt - job.startedAt, "ms")}
     </>
   );
 }
