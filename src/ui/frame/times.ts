@@ -27,9 +27,15 @@ export function tick(time: number, span: number): string {
   return clock(time, span < 20 * 60_000);
 }
 
+/** A day with its year, where that is not this one: "23 Oct 2025". */
+export function dayWithYear(time: number): string {
+  const year = new Date(time).getFullYear();
+  return year === new Date().getFullYear() ? day(time) : `${day(time)} ${year}`;
+}
+
 /** A moment in full: "23 Nov 14:05:10". */
 export function moment(time: number): string {
-  return `${day(time)} ${clock(time, true)}`;
+  return `${dayWithYear(time)} ${clock(time, true)}`;
 }
 
 /** A length of time in one or two words: "52 min", "5 h", "3 days". */

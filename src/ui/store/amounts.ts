@@ -1,5 +1,4 @@
 import { digits, formatValue } from "@/core/unit/format";
-import { day } from "../frame/times";
 
 /** Amounts of the store as people say them. */
 
@@ -21,11 +20,4 @@ const DAY = 86400_000;
 export function days(ms: number): string {
   const value = ms / DAY;
   return `${digits(value)} ${value === 1 ? "day" : "days"}`;
-}
-
-/** A day, with its year where that is not this one. */
-export function dayWithYear(time: number): string {
-  const date = new Date(time);
-  const year = date.getFullYear() === new Date().getFullYear() ? "" : ` ${date.getFullYear()}`;
-  return `${day(time)}${year}`;
 }
