@@ -109,6 +109,22 @@ test("a span is deleted from all resolutions, and what is around it stays", asyn
   }
 });
 
+test("how long a metric is kept is changed on the page, and what does not go together is said", async ({ page }) => {
+  await page.goto("/store");
+  const row = page.getByRole("row", { name: /slate\.laid/ });
+  await row.getByRole("button", { name: /change how long/ }).click();
+  const dialog = page.getByRole("dialog", { name: "How long it is kept" });
+  await dialog.getByLabel("Points as they arrived").fill("90");
+  await dialog.getByRole("button", { name: "Keep it so" }).click();
+  await expect(dialog.getByRole("alert")).toContainText("minutes must be kept at least as long");
+  await dialog.getByLabel("By the minute").fill("120");
+  await dialog.getByRole("button", { name: "Keep it so" }).click();
+  await expect(dialog).toBeHidden();
+  await expect(row).toContainText("90 d · 120 d · usual");
+  const { rows } = await pool.query("SELECT keep_raw, keep_minute, keep_hour FROM metric WHERE name = 'slate.laid'");
+  expect(rows).toEqual([{ keep_raw: String(90 * DAY), keep_minute: String(120 * DAY), keep_hour: null }]);
+});
+
 test("a purge is refused without a name, and of nothing there is nothing to delete", async () => {
   expect((await ask("", { metric: "slate.cut" })).status).toBe(400);
   expect((await ask("", { metric: "slate.cut", who: " " })).status).toBe(400);

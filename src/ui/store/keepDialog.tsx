@@ -5,7 +5,7 @@ import { type FormEvent, useState } from "react";
 import { keepRequest, type ResolutionEntry, type ResolutionName, type StoredMetric } from "@/core/api/store";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
-import { postJson } from "../query/api";
+import { ApiProblem, postJson } from "../query/api";
 import { days } from "./amounts";
 
 const DAY = 86400_000;
@@ -36,7 +36,10 @@ export function KeepDialog({
     };
     const request = { metric: metric!.name, raw: time("raw"), minutes: time("minutes"), hours: time("hours") };
     const checked = keepRequest.safeParse(request);
-    if (!checked.success) return setProblem(new Error(checked.error.issues[0].message));
+    if (!checked.success) {
+      const title = "These times do not go together";
+      return setProblem(new ApiProblem({ title, detail: checked.error.issues[0].message }, 400));
+    }
     try {
       await postJson("/api/store/keep", request);
       await client.invalidateQueries({ queryKey: ["store"] });
