@@ -1,5 +1,7 @@
 import path from "node:path";
 import Piscina from "piscina";
+import { parseReading } from "@/core/reading/parse";
+import { measuresOf } from "@/core/reading/tree";
 import type { Answers, Job, Outcome, SentJob } from "./jobs";
 
 /**
@@ -10,19 +12,19 @@ import type { Answers, Job, Outcome, SentJob } from "./jobs";
 const THREADS = 2;
 const MOST_QUEUED = 100;
 
-const kept = globalThis as typeof globalThis & { tinLadderEngine?: Piscina[] };
+/** A thread and how many jobs it has to do. */
+interface Thread {
+  pool: Piscina;
+  jobs: number;
+}
 
-function threads(): Piscina[] {
-  kept.tinLadderEngine ??= Array.from(
-    { length: THREADS },
-    () =>
-      new Piscina({
-        filename: path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js"),
-        minThreads: 1,
-        maxThreads: 1,
-        maxQueue: MOST_QUEUED,
-      }),
-  );
+const kept = globalThis as typeof globalThis & { tinLadderEngine?: Thread[] };
+
+function threads(): Thread[] {
+  kept.tinLadderEngine ??= Array.from({ length: THREADS }, () => {
+    const filename = path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js");
+    return { pool: new Piscina({ filename, minThreads: 1, maxThreads: 1, maxQueue: MOST_QUEUED }), jobs: 0 };
+  });
   return kept.tinLadderEngine;
 }
 
@@ -30,26 +32,30 @@ function threads(): Piscina[] {
 function topicOf(job: Job): string {
   switch (job.type) {
     case "reading":
-      return /\bof\s+("[^"]*"|[\w.]+)/.exec(job.text)?.[1] ?? job.text;
+      return metricIn(job.text);
     case "readings":
-      return job.readings.length > 0
-        ? topicOf({ ...job, type: "reading", text: job.readings[0].text, every: null })
-        : "";
+      return job.readings.length > 0 ? metricIn(job.readings[0].text) : "";
     default:
       return job.service;
   }
 }
 
-function threadFor(job: Job): Piscina {
+/** The first metric of a reading; its text where it cannot be understood, which its thread will say. */
+function metricIn(text: string): string {
+  try {
+    return measuresOf(parseReading(text).expression)[0]?.metric ?? text;
+  } catch {
+    return text;
+  }
+}
+
+function threadFor(job: Job): Thread {
   const all = threads();
   let hash = 0;
   for (const letter of topicOf(job)) hash = (Math.imul(hash, 31) + letter.charCodeAt(0)) >>> 0;
   const usual = all[hash % all.length];
-  return running.get(usual) ? (all.find((thread) => !running.get(thread)) ?? usual) : usual;
+  return usual.jobs > 0 ? (all.find(({ jobs }) => jobs === 0) ?? usual) : usual;
 }
-
-/** Jobs that a thread has to do. */
-const running = new Map<Piscina, number>();
 
 /** Runs a job off the event loop. Once the signal is aborted, the thread leaves off soon and nobody waits for it. */
 export async function runJob<T extends Job["type"]>(
@@ -61,11 +67,11 @@ export async function runJob<T extends Job["type"]>(
   const gone = new Int32Array(new SharedArrayBuffer(4));
   const leave = () => Atomics.store(gone, 0, 1);
   signal?.addEventListener("abort", leave, { once: true });
-  running.set(thread, (running.get(thread) ?? 0) + 1);
+  thread.jobs++;
   try {
-    return (await thread.run({ job, gone } satisfies SentJob)) as Outcome<Answers[T]>;
+    return (await thread.pool.run({ job, gone } satisfies SentJob)) as Outcome<Answers[T]>;
   } finally {
-    running.set(thread, (running.get(thread) ?? 1) - 1);
+    thread.jobs--;
     signal?.removeEventListener("abort", leave);
   }
 }
