@@ -1,4 +1,3 @@
-import { bucketBounds, exponentialBound } from "@/core/histogram/intervals";
 import { type Attributes, columnCount, type Kind, type Layout, type PointSet } from "@/core/metric/model";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { noteReleases } from "@/store/commit";
@@ -10,7 +9,6 @@ import { registerSeries } from "@/store/registry";
 import { KEEP } from "@/store/retention";
 import { HOUR_SPAN, pack } from "@/store/slots";
 import { type FreshStrip, splitBySpan, writeStrips } from "@/store/strips";
-import { bucketChances } from "./lognormal";
 import {
   allPlans,
   callKinds,
@@ -18,13 +16,13 @@ import {
   DEPOTS,
   ENVIRONMENT,
   FINE_HISTORY,
-  HTTP_BOUNDS,
   memoryOf,
   type ReleasePlan,
   slowdown,
   WHOLE_HISTORY,
 } from "./model";
 import { poisson, type Random, seeded } from "./random";
+import { explicitShape, exponentialShape, type Shape } from "./shapes";
 
 /**
  * Writes thirteen months of Fern & Anvil into an empty store, ending now: a point an hour, and in the last fourteen days
@@ -36,7 +34,6 @@ const HOUR = 3600_000;
 /** What is generated and committed at a time of the fine part: some spans of merged strips, within one day. */
 const CHUNK = 6 * HOUR;
 const SEED = 20_240_811;
-const EXPONENTIAL_SCALE = 3;
 
 /** A cumulative or level series of one instance that goes on turn by turn. */
 interface Stream {
@@ -63,50 +60,6 @@ interface Life {
   start: number;
   end: number;
   streams: Stream[];
-}
-
-interface Shape {
-  layout: Layout;
-  chances: (slow: number) => number[];
-  middles: Float64Array;
-}
-
-function shapeOf(layout: Layout, chancesAt: (slow: number) => number[]): Shape {
-  const { low, high } = bucketBounds(layout);
-  const middles = low.map((from, i) => (Number.isFinite(high[i]) ? (Math.max(0, from) + high[i]) / 2 : from * 1.2));
-  const kept = new Map<number, number[]>();
-  return {
-    layout,
-    middles,
-    chances: (slow) => {
-      const step = Math.round(slow * 20) / 20;
-      let found = kept.get(step);
-      if (!found) {
-        found = chancesAt(step);
-        kept.set(step, found);
-      }
-      return found;
-    },
-  };
-}
-
-function explicitShape(median: number, sigma: number): Shape {
-  return shapeOf({ kind: "explicit", bounds: HTTP_BOUNDS }, (slow) => bucketChances(median * slow, sigma, HTTP_BOUNDS));
-}
-
-function exponentialShape(median: number, sigma: number): Shape {
-  const per = 2 ** EXPONENTIAL_SCALE;
-  const from = Math.floor(Math.log2(median * Math.exp(-3.2 * sigma)) * per);
-  const width = Math.ceil(Math.log2(median * Math.exp(3.2 * sigma)) * per) - from;
-  const layout: Layout = {
-    kind: "exponential",
-    scale: EXPONENTIAL_SCALE,
-    zeroThreshold: 0,
-    negative: { from: 0, width: 0 },
-    positive: { from, width },
-  };
-  const bounds = Array.from({ length: width - 1 }, (_, i) => exponentialBound(EXPONENTIAL_SCALE, from + i + 1));
-  return shapeOf(layout, (slow) => [0, ...bucketChances(median * slow, sigma, bounds)]);
 }
 
 /** Adds Poisson events to a cumulative histogram's state; min, max and sum follow from the buckets hit. */
