@@ -1,10 +1,9 @@
 import type { PointSet } from "@/core/metric/model";
 import { type Arrived, assemble } from "@/core/strip/assemble";
 import { type Clock, type Depth, readEntry, takeRows } from "@/core/strip/strip";
+import { DAY } from "@/store/partitions";
 import type { StripNote } from "@/store/strips";
 import type { Block, StripCache, WarmStrip } from "./stripCache";
-
-const DAY = 86400_000;
 
 /** A strip that a reading uses. */
 export interface UsedStrip {

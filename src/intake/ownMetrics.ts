@@ -1,12 +1,12 @@
 import type { Attributes } from "@/core/metric/model";
 import { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
+import { OWN_SERVICE } from "@/store/catalogue";
 import type { CommitQueue } from "./queue";
 import type { JobReport } from "./upkeep";
 
 /** What the intake tells of itself: written into the store like anyone's metrics, under the service `tin-ladder`. */
 
-export const OWN_SERVICE = "tin-ladder";
 const EVERY = 15_000;
 
 type Instrument = "counter" | "gauge";

@@ -7,7 +7,7 @@ import { metric, release, resource, series } from "./schema";
 /** Look-ups in the registry: which services, releases, metrics, attributes and values there are. */
 
 /** Tin Ladder's own processes report under this name; they are not among the services that it is there for. */
-const OWN_SERVICE = "tin-ladder";
+export const OWN_SERVICE = "tin-ladder";
 
 /** Every service with its environments, the one with the newest release first. */
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {

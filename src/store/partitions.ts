@@ -1,14 +1,16 @@
 import type pg from "pg";
+import type { Resolution } from "@/core/reading/resolution";
+import { HOURS_SPAN } from "@/core/rollup/cells";
 
 /** Strips stand in partitions by resolution and time, so that what is too old goes as a whole. */
 
-export const DAY = 86400_000;
+export const DAY = HOURS_SPAN;
 
 /** Resolutions: 0 is what arrived, others are seconds. */
 export const RAW = 0;
 export const MINUTES = 60;
 export const HOURS = 3600;
-export type Resolution = typeof RAW | typeof MINUTES | typeof HOURS;
+export type { Resolution };
 
 interface Family {
   table: string;

@@ -63,7 +63,8 @@ export async function dropExpired(pool: pg.Pool, now: number): Promise<Expired[]
   const result: Expired[] = [];
   const unrolled = await hourTasks(pool, now);
   for (const resolution of RESOLUTIONS) {
-    const cutoff = Math.floor((now - SPARE - (await longestKeep(pool, resolution))) / DAY) * DAY;
+    const longest = await longestKeep(pool, resolution);
+    const cutoff = Math.floor((now - SPARE - longest) / DAY) * DAY;
     const dropped: string[] = [];
     for (const partition of await listPartitions(pool, resolution)) {
       if (partition.to > cutoff) continue;
@@ -73,7 +74,7 @@ export async function dropExpired(pool: pg.Pool, now: number): Promise<Expired[]
       dropped.push(partition.name);
     }
     let rows = 0;
-    for (const { id, keep } of await keepsOf(pool, resolution)) {
+    for (const { id, keep } of await shorterKeeps(pool, resolution, longest)) {
       const before = Math.floor((now - SPARE - keep) / DAY) * DAY;
       // One table and plain tests: so it is carried out where the strips are, even where that is another machine.
       const { rowCount } = await pool.query(
@@ -89,8 +90,11 @@ export async function dropExpired(pool: pg.Pool, now: number): Promise<Expired[]
 }
 
 /** The metrics whose rows may go before their partitions do, with how long they are kept, ms. */
-async function keepsOf(pool: pg.Pool, resolution: Resolution): Promise<{ id: number; keep: number }[]> {
-  const longest = await longestKeep(pool, resolution);
+async function shorterKeeps(
+  pool: pg.Pool,
+  resolution: Resolution,
+  longest: number,
+): Promise<{ id: number; keep: number }[]> {
   const { rows } = await pool.query<{ id: number; keep: string | null }>(
     `SELECT id, ${COLUMNS[resolution]} AS keep FROM metric ORDER BY id`,
   );

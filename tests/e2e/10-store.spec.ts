@@ -59,6 +59,17 @@ test("the page says what is stored and what costs most, and deletes by name with
   await expect(row.getByRole("cell").nth(3)).toHaveText(String(minutes.points));
   await expect(row.getByRole("cell").nth(4)).toHaveText(String(hours.points));
 
+  const sizes = await pool.query<{ resolution: number; bytes: number }>(
+    `SELECT resolution, sum(octet_length(payload))::int AS bytes FROM strip JOIN metric ON metric.id = metric_id
+     WHERE name = 'slate.cut' GROUP BY 1`,
+  );
+  const { metrics } = (await (await fetch(`${WEB}/api/store`)).json()) as {
+    metrics: { name: string; bytes: number }[];
+  };
+  expect(metrics.find(({ name }) => name === "slate.cut")!.bytes).toBe(
+    sizes.rows.reduce((sum, { bytes }) => sum + bytes, 0),
+  );
+
   await row.getByRole("button", { name: "delete points of slate.cut" }).click();
   const dialog = page.getByRole("dialog", { name: "Delete points" });
   await dialog.getByText("those with one value of an attribute").click();

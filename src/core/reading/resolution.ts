@@ -1,4 +1,4 @@
-import { HOUR, MINUTE } from "../rollup/cells";
+import { HOURS_SPAN as DAY, HOUR, MINUTE, MINUTES_SPAN as SPAN } from "../rollup/cells";
 
 /**
  * The choice of resolution: which stored strips answer a reading with the numbers that all points would give.
@@ -8,9 +8,6 @@ import { HOUR, MINUTE } from "../rollup/cells";
  * all bounds in them are full minutes, and from the points themselves elsewhere. Where points are still to be merged,
  * they and all around them are read as they arrived, so the newest are always there.
  */
-
-const DAY = 86400_000;
-const SPAN = 2 * HOUR;
 
 export type Resolution = 0 | 60 | 3600;
 

@@ -4,6 +4,10 @@ import type { PointSet } from "../metric/model";
 export const MINUTE = 60_000;
 export const HOUR = 3600_000;
 
+/** Spans in which rolled-up points are complete or not: of minutes and of hours, ms. The store merges by them. */
+export const MINUTES_SPAN = 2 * HOUR;
+export const HOURS_SPAN = 24 * HOUR;
+
 /** The end of the cell (end − width, end] that holds a row's time, ms. */
 export function cellEnd({ timeMs, timeNs }: PointSet, row: number, width: number): number {
   const ms = timeMs[row];
