@@ -7,6 +7,7 @@ import { benchDisk, benchWal } from "./disk";
 import { benchCold, benchGrowth, benchMemory, benchOneSeries } from "./growth";
 import { table } from "./measure";
 import { benchCounters, benchPercentiles } from "./read";
+import { benchText } from "./text";
 import { benchTogether } from "./together";
 import { benchWrite } from "./write";
 
@@ -27,6 +28,7 @@ const pool = connect();
 await migrateStore(pool);
 const all: Record<string, () => Promise<void>> = {
   decode: benchDecode,
+  text: benchText,
   write: () => benchWrite(pool),
   disk: () => benchDisk(pool),
   wal: () => benchWal(pool),

@@ -1,0 +1,39 @@
+import { RE2JS } from "re2js";
+import { z } from "zod";
+
+/** What of a target's metrics is collected: all, those named, or those whose whole name a pattern (RE2) describes. */
+export const choiceSchema = z.discriminatedUnion("type", [
+  z.object({ type: z.literal("all") }),
+  z.object({ type: z.literal("metrics"), names: z.array(z.string().min(1).max(255)).max(20_000) }),
+  z.object({
+    type: z.literal("pattern"),
+    pattern: z
+      .string()
+      .min(1, "a pattern is expected, such as http_.*")
+      .max(500)
+      .superRefine((pattern, context) => {
+        try {
+          RE2JS.compile(pattern);
+        } catch (error) {
+          context.addIssue({ code: "custom", message: `the pattern is not understood: ${(error as Error).message}` });
+        }
+      }),
+  }),
+]);
+export type Choice = z.infer<typeof choiceSchema>;
+
+/** Whether a metric of that name is collected. */
+export function collects(choice: Choice): (name: string) => boolean {
+  switch (choice.type) {
+    case "all":
+      return () => true;
+    case "metrics": {
+      const names = new Set(choice.names);
+      return (name) => names.has(name);
+    }
+    case "pattern": {
+      const pattern = RE2JS.compile(choice.pattern);
+      return (name) => pattern.matches(name);
+    }
+  }
+}
