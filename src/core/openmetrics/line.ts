@@ -17,6 +17,8 @@ const BACKSLASH = 92;
 const OPEN = 123;
 const CLOSE = 125;
 
+const EMPTY: string[] = [];
+
 /** By character: 1 may begin a name, 2 may stand inside one, 4 only in names of metrics (the colon). */
 const NAME = new Uint8Array(128);
 for (let c = 65; c <= 90; c++) NAME[c] = NAME[c + 32] = 3;
@@ -36,11 +38,7 @@ const SPECIAL: Record<string, number> = {
 const DECIMAL = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
 
 function numberOf(text: string, what: string): number {
-  const value = Number(text);
-  // What Number takes beyond decimals (0x10, blanks) begins with these or is longer than what is likely.
-  const first = text.charCodeAt(0);
-  if (first > 48 && first < 58 && !Number.isNaN(value)) return value;
-  if (DECIMAL.test(text)) return value;
+  if (DECIMAL.test(text)) return Number(text);
   const special = SPECIAL[text.toLowerCase()];
   if (special !== undefined) return special;
   throw new LineError(`${what} "${text.slice(0, 40)}" is not a number`);
@@ -52,21 +50,41 @@ function unescaped(text: string): string {
   );
 }
 
+/** Whether an odd number of backslashes stands before a quote. */
+function isEscaped(text: string, from: number, quote: number): boolean {
+  let slashes = 0;
+  while (quote - 1 - slashes >= from && text.charCodeAt(quote - 1 - slashes) === BACKSLASH) slashes++;
+  return slashes % 2 === 1;
+}
+
 /** Reads lines of one text; it keeps its place, so that nothing is allocated for it. */
 export class LineReader {
   private text = "";
   private at = 0;
   private end = 0;
+  /** Whether the text has a backslash anywhere; most have none. */
+  private escapes = false;
+  /** Names of labels met so far: a text repeats few of them. */
+  private lastName = "";
+  /** How the first labels of a line before were written, and what they are. */
+  private prefix = "";
+  private prefixLabels: string[] = EMPTY;
 
   /** @param plain whether the older format is read: several blanks, times in milliseconds, no exemplars */
   constructor(private readonly plain: boolean) {}
 
-  /** The sample in text[from, end). @throws LineError */
-  sample(text: string, from: number, end: number, line: number): Sample {
+  /** Takes a text to read lines from. */
+  open(text: string): void {
     this.text = text;
+    this.escapes = text.includes("\\");
+  }
+
+  /** The sample in [from, end) of the open text. @throws LineError */
+  sample(from: number, end: number, line: number): Sample {
+    const { text } = this;
     this.at = from;
     this.end = end;
-    const name = this.name("a metric", true);
+    const name = this.metricName();
     if (this.plain) this.blanks();
     let labels: string[] = EMPTY;
     let written = "";
@@ -76,7 +94,7 @@ export class LineReader {
       written = text.slice(open, this.at - 1);
     }
     this.gap("a value");
-    const value = numberOf(this.word("a value"), "the value");
+    const value = this.number("the value");
     let timeMs = Number.NaN;
     let exemplar: TextExemplar | null = null;
     if (this.more() && text.charCodeAt(this.at) !== HASH) {
@@ -89,6 +107,25 @@ export class LineReader {
     return { name, written, labels, value, timeMs, exemplar, line };
   }
 
+  /** The number that stands here; whole ones of usual size are read digit by digit. */
+  private number(what: string): number {
+    const { text, end } = this;
+    const from = this.at;
+    let at = from;
+    let value = 0;
+    for (; at < end && at < from + 16; at++) {
+      const digit = text.charCodeAt(at) - 48;
+      if (digit < 0 || digit > 9) break;
+      value = value * 10 + digit;
+    }
+    const c = at < end ? text.charCodeAt(at) : BLANK;
+    if (at > from && at <= from + 15 && (c === BLANK || c === TAB)) {
+      this.at = at;
+      return value;
+    }
+    return numberOf(this.word(what), what);
+  }
+
   private time(text: string): number {
     const time = numberOf(text, "the time");
     if (!Number.isFinite(time)) throw new LineError(`the time "${text}" is no moment`);
@@ -97,6 +134,19 @@ export class LineReader {
 
   private rest(): string {
     return this.text.slice(this.at, Math.min(this.end, this.at + 40));
+  }
+
+  /** The name of the metric; most lines have that of the line before. */
+  private metricName(): string {
+    const { text, lastName } = this;
+    const after = this.at + lastName.length;
+    const c = after < this.end ? text.charCodeAt(after) : BLANK;
+    if (lastName !== "" && (c === OPEN || c === BLANK) && text.startsWith(lastName, this.at)) {
+      this.at = after;
+      return lastName;
+    }
+    this.lastName = this.name("a metric", true);
+    return this.lastName;
   }
 
   private name(what: string, metric: boolean): string {
@@ -170,29 +220,62 @@ export class LineReader {
   /** Labels from the brace on; stands behind the closing one at the end. */
   private labels(): string[] {
     const { text, end } = this;
-    const labels: string[] = [];
     this.at++;
+    const from = this.at;
+    const { prefix } = this;
+    let labels: string[];
+    let lastFrom = from;
+    if (prefix !== "" && text.startsWith(prefix, from) && this.separated(from + prefix.length)) {
+      labels = this.prefixLabels.slice();
+      this.at = from + prefix.length;
+      this.separator();
+      lastFrom = -1;
+    } else labels = [];
     for (;;) {
       if (this.plain) this.blanks();
       if (this.at < end && text.charCodeAt(this.at) === CLOSE) {
         this.at++;
+        if (lastFrom > from) this.keepPrefix(text.slice(from, lastFrom), labels);
         return labels;
       }
-      const name = this.name("a label", false);
+      if (lastFrom >= 0) lastFrom = this.at;
+      this.label(labels);
       if (this.plain) this.blanks();
-      if (text.charCodeAt(this.at) !== EQUALS || this.at >= end)
-        throw new LineError(`label ${name} has no value: an equals sign was expected at "${this.rest()}"`);
-      this.at++;
-      if (this.plain) this.blanks();
-      if (this.at >= end || text.charCodeAt(this.at) !== QUOTE)
-        throw new LineError(`the value of label ${name} must stand in quotes`);
-      this.at++;
-      labels.push(name, this.quoted(name));
-      if (this.plain) this.blanks();
-      const c = this.at < end ? text.charCodeAt(this.at) : 0;
-      if (c === COMMA) this.at++;
-      else if (c !== CLOSE) throw new LineError(`a comma or a closing brace was expected at "${this.rest()}"`);
+      this.separator();
     }
+  }
+
+  /** Remembers all labels of a line but the last: the lines that follow mostly begin with the same. */
+  private keepPrefix(written: string, labels: readonly string[]): void {
+    const end = written.lastIndexOf(",");
+    this.prefix = written.slice(0, end);
+    this.prefixLabels = labels.slice(0, -2);
+  }
+
+  private separated(at: number): boolean {
+    const c = at < this.end ? this.text.charCodeAt(at) : 0;
+    return c === COMMA || c === CLOSE;
+  }
+
+  /** Goes past a comma between labels; a closing brace stays. */
+  private separator(): void {
+    const c = this.at < this.end ? this.text.charCodeAt(this.at) : 0;
+    if (c === COMMA) this.at++;
+    else if (c !== CLOSE) throw new LineError(`a comma or a closing brace was expected at "${this.rest()}"`);
+  }
+
+  private label(labels: string[]): void {
+    const { text, end } = this;
+    const name = this.name("a label", false);
+    if (this.plain) this.blanks();
+    if (text.charCodeAt(this.at) !== EQUALS || this.at >= end)
+      throw new LineError(`label ${name} has no value: an equals sign was expected at "${this.rest()}"`);
+    this.at++;
+    if (this.plain) this.blanks();
+    if (this.at >= end || text.charCodeAt(this.at) !== QUOTE)
+      throw new LineError(`the value of label ${name} must stand in quotes`);
+    this.at++;
+    labels.push(name, this.quoted(name));
   }
 
   /** What stands up to the closing quote. */
@@ -200,18 +283,12 @@ export class LineReader {
     const { text, end } = this;
     const from = this.at;
     let close = text.indexOf('"', from);
-    let escaped = false;
-    while (close !== -1 && close < end) {
-      let slashes = 0;
-      while (text.charCodeAt(close - 1 - slashes) === BACKSLASH && close - 1 - slashes >= from) slashes++;
-      if (slashes > 0) escaped = true;
-      if (slashes % 2 === 0) break;
-      close = text.indexOf('"', close + 1);
-    }
+    if (this.escapes)
+      while (close !== -1 && close < end && isEscaped(text, from, close)) close = text.indexOf('"', close + 1);
     if (close === -1 || close >= end) throw new LineError(`the value of label ${label} has no closing quote`);
     this.at = close + 1;
     const value = text.slice(from, close);
-    return escaped || value.includes("\\") ? unescaped(value) : value;
+    return this.escapes && value.includes("\\") ? unescaped(value) : value;
   }
 
   private exemplar(): TextExemplar {
@@ -226,5 +303,3 @@ export class LineReader {
     return { labels, value, time };
   }
 }
-
-const EMPTY: string[] = [];

@@ -73,11 +73,11 @@ test.each<[string, Dialect, number, string]>([
   ['ok 1\na{9="c"} 1\n', "plain", 2, "name of a label"],
   ["a 0x10\n", "plain", 1, '"0x10" is not a number'],
   ["a 1_000\n", "plain", 1, "is not a number"],
-  ["a\n", "plain", 1, "a value is missing"],
+  ["a\n", "plain", 1, "value is missing"],
   ["a 1 2 3\n", "plain", 1, "nothing was expected"],
   ["<html>\n", "plain", 1, "name of a metric"],
   ["# TYPE a speedometer\na 1\n# EOF\n", "openmetrics", 1, '"speedometer" is no type'],
-  ["a  1\n# EOF\n", "openmetrics", 1, "a value is missing"],
+  ["a  1\n# EOF\n", "openmetrics", 1, "value is missing"],
   ["a 1 \n# EOF\n", "openmetrics", 1, "ends with a blank"],
   ["\n# EOF\n", "openmetrics", 1, "an empty line"],
 ])("%j is refused with its line", (text, dialect, line, word) => {

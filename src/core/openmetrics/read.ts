@@ -42,21 +42,37 @@ export class ExpositionReader {
 
   /** Reads the next block of the text. */
   feed(block: string): void {
-    const text = this.rest === "" ? block : this.rest + block;
     let at = 0;
-    for (;;) {
-      const end = text.indexOf("\n", at);
-      if (end === -1) break;
-      this.read(text, at, end);
+    if (this.rest !== "") {
+      const end = block.indexOf("\n");
+      if (end === -1) {
+        this.rest += block;
+        return;
+      }
+      // Only the line that was cut is put together: the block itself stays one flat string, which is fast to look into.
+      this.single(this.rest + block.slice(0, end));
       at = end + 1;
     }
-    this.rest = at === 0 ? text : text.slice(at);
+    this.lines.open(block);
+    for (;;) {
+      const end = block.indexOf("\n", at);
+      if (end === -1) break;
+      this.read(block, at, end);
+      at = end + 1;
+    }
+    this.rest = block.slice(at);
+  }
+
+  private single(line: string): void {
+    this.lines.open(line);
+    this.read(line, 0, line.length);
   }
 
   /** Reads what is left. A text that must say where it ends, and does not, was cut off. */
   end(): void {
-    if (this.rest !== "") this.read(this.rest, 0, this.rest.length);
+    const { rest } = this;
     this.rest = "";
+    if (rest !== "") this.single(rest);
     this.finish();
     if (this.dialect === "openmetrics" && !this.ended)
       this.onProblem({
@@ -82,7 +98,7 @@ export class ExpositionReader {
       if (this.ended) throw new LineError("nothing may follow the line # EOF");
       if (text.charCodeAt(from) === 35) this.comment(text.slice(from, end));
       else if (this.dialect === "plain" && text.slice(from, end).trim() === "") return;
-      else this.add(this.lines.sample(text, this.skipBlanks(text, from, end), end, this.line));
+      else this.add(this.lines.sample(this.skipBlanks(text, from, end), end, this.line));
     } catch (error) {
       if (!(error instanceof LineError)) throw error;
       this.problem(text, from, end, error.message);
