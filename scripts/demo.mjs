@@ -10,7 +10,7 @@ import { main, step } from "./lib/say.mjs";
 main(async () => {
   const stop = askedToStop();
   await endLeftovers();
-  await ensureFree("web", "intake");
+  await ensureFree("web", "intake", "grpc");
   await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
@@ -25,6 +25,7 @@ main(async () => {
     const env = await startSystem(family, {
       databaseUrl: database.url,
       intakePort: ports.intake.value,
+      grpcPort: ports.grpc.value,
       webPort: ports.web.value,
     });
     step("Starting the Fern & Anvil programs");

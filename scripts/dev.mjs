@@ -8,7 +8,7 @@ import { main } from "./lib/say.mjs";
 main(async () => {
   const stop = askedToStop();
   await endLeftovers();
-  await ensureFree("web", "intake");
+  await ensureFree("web", "intake", "grpc");
   await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
   await ensureModules();
   const { bundle } = await import("./lib/build.mjs");
@@ -20,6 +20,7 @@ main(async () => {
     await startSystem(family, {
       databaseUrl: database.url,
       intakePort: ports.intake.value,
+      grpcPort: ports.grpc.value,
       webPort: ports.web.value,
       dev: true,
     });

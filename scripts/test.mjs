@@ -24,8 +24,8 @@ main(async () => {
   const family = new Family();
   const database = await startCluster({ data, port: await freePort(), settings: ["fsync=on"] });
   try {
-    const [intakePort, webPort] = [await freePort(), await freePort()];
-    const env = await startSystem(family, { databaseUrl: database.url, intakePort, webPort, logs: data });
+    const [intakePort, grpcPort, webPort] = [await freePort(), await freePort(), await freePort()];
+    const env = await startSystem(family, { databaseUrl: database.url, intakePort, grpcPort, webPort, logs: data });
     step("End-to-end tests");
     const tests = run(`${root}/node_modules/.bin/playwright`, ["test", ...process.argv.slice(2)], { env });
     await Promise.race([tests, stop.then(() => Promise.reject(new Error("stopped")))]);

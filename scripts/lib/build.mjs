@@ -8,6 +8,7 @@ import { step } from "./say.mjs";
 const PROGRAMS = {
   intake: "src/intake/main.ts",
   upkeep: "src/intake/upkeep.ts",
+  scraping: "src/intake/scraping.ts",
   "engine-worker": "src/engine/worker.ts",
   distribute: "src/store/distribute.ts",
   history: "src/demo/history.ts",

@@ -5,6 +5,7 @@ import { Stop } from "./say.mjs";
 export const ports = {
   web: { variable: "TIN_WEB_PORT", value: Number(process.env.TIN_WEB_PORT ?? 4300) },
   intake: { variable: "TIN_INTAKE_PORT", value: Number(process.env.TIN_INTAKE_PORT ?? 4318) },
+  grpc: { variable: "TIN_INTAKE_GRPC_PORT", value: Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317) },
   database: { variable: "TIN_DATABASE_PORT", value: Number(process.env.TIN_DATABASE_PORT ?? 54329) },
 };
 

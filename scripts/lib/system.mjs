@@ -1,4 +1,5 @@
-import { mkdirSync, openSync } from "node:fs";
+import { randomBytes } from "node:crypto";
+import { existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
 import { ports } from "./ports.mjs";
@@ -14,15 +15,28 @@ export async function openDatabase() {
   return startCluster({ port: ports.database.value });
 }
 
+/** The key under which secrets are kept: that in the environment, or one of our own that stays with the data. */
+function secretKey() {
+  if (process.env.TIN_SECRET_KEY) return process.env.TIN_SECRET_KEY;
+  const file = path.join(root, ".data", "secret-key");
+  if (!existsSync(file)) {
+    mkdirSync(path.dirname(file), { recursive: true });
+    writeFileSync(file, randomBytes(32).toString("hex"), { mode: 0o600 });
+  }
+  return readFileSync(file, "utf8").trim();
+}
+
 /** Starts the intake and the web process and waits until both answer. */
 export async function startSystem(
   family,
-  { databaseUrl, intakePort, webPort, logs = path.join(root, ".data"), dev = false },
+  { databaseUrl, intakePort, grpcPort, webPort, logs = path.join(root, ".data"), dev = false },
 ) {
   const env = {
     DATABASE_URL: databaseUrl,
     TIN_INTAKE_PORT: String(intakePort),
+    TIN_INTAKE_GRPC_PORT: String(grpcPort),
     TIN_WEB_PORT: String(webPort),
+    TIN_SECRET_KEY: secretKey(),
     NEXT_TELEMETRY_DISABLED: "1",
     NODE_ENV: dev ? "development" : "production",
   };

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { AllowedTimes } from "@/core/otlp/batch";
+import type { Admission } from "@/core/otlp/batch";
 import { LIMITS } from "@/core/otlp/limits";
 import { RAW } from "@/store/partitions";
 import { KEEP, keptRaw } from "@/store/retention";
@@ -13,8 +13,8 @@ export class KeepTimes {
 
   constructor(private readonly pool: pg.Pool) {}
 
-  /** Which times points may name now. */
-  allowedTimes(now: number): AllowedTimes {
+  /** What requests may say now whose token is for an environment; null: any. */
+  admission(now: number, environment: string | null): Admission {
     if (now - this.lookedAt > LOOK_EVERY) {
       this.lookedAt = now;
       // What was known so far serves until the answer is there, and longer where there is none.
@@ -30,6 +30,7 @@ export class KeepTimes {
       surelyFrom: now - shortest,
       from: (metric) => now - (this.ms.get(metric.id) ?? KEEP[RAW]),
       to: now + LIMITS.ahead,
+      environment,
     };
   }
 }

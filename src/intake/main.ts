@@ -1,4 +1,3 @@
-import { Worker } from "node:worker_threads";
 import pino from "pino";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
@@ -7,10 +6,18 @@ import { connect } from "@/store/connect";
 import { HOLDER } from "@/store/jobs";
 import { migrateStore } from "@/store/migrate";
 import { Budget } from "./budget";
+import { isContentError } from "./contentError";
+import { Gate } from "./gate";
+import { createGrpcReceiver, listenGrpc } from "./grpc";
+import { Helper } from "./helper";
 import { KeepTimes } from "./keepTimes";
 import { OwnMetrics } from "./ownMetrics";
 import { CommitQueue } from "./queue";
+import type { ReceiverParts } from "./receive";
+import { Refusals } from "./refusals";
+import type { TrialMessage, TrialReply } from "./scraping";
 import { createReceiver } from "./server";
+import { Trials } from "./trials";
 import type { JobReport } from "./upkeep";
 
 /** The intake process: receives, writes, and keeps the store in order. Any number may run on one database. */
@@ -19,6 +26,8 @@ const log = pino({ name: "intake", level: process.env.LOG_LEVEL ?? "info" });
 /** Bytes that all requests in work may hold together. */
 const MOST_BYTES = 256 * 1024 * 1024;
 const port = Number(process.env.TIN_INTAKE_PORT ?? 4318);
+/** 0: no gRPC. */
+const grpcPort = Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317);
 const pool = connect();
 await migrateStore(pool);
 
@@ -26,41 +35,53 @@ const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
 const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
 const keep = new KeepTimes(pool);
-/** SQLSTATE classes 22 (data) and 23 (integrity): the content was refused; anything else is the store's trouble. */
-const isContentError = (error: unknown) => /^2[23]/.test(String((error as { code?: unknown }).code));
 const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
 const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`);
-const receiver = createReceiver({
+const gate = new Gate(pool);
+const refusals = new Refusals(pool);
+const budget = new Budget(MOST_BYTES);
+const upkeep = new Helper<never, JobReport>(
+  "./upkeep.js",
+  (report) => own.upkeep(report),
+  (error) => log.error(error, "upkeep failed"),
+);
+const scraping = new Helper<TrialMessage, TrialReply>(
+  "./scraping.js",
+  (reply) => trials.heard(reply),
+  (error) => log.error(error, "scraping failed"),
+);
+const trials = new Trials(pool, budget, (message) => scraping.say(message));
+const parts: ReceiverParts = {
   dictionary,
   queue,
-  budget: new Budget(MOST_BYTES),
-  allowedTimes: () => keep.allowedTimes(Date.now()),
+  budget,
+  admission: (environment) => keep.admission(Date.now(), environment),
+  environmentOf: (authorization) => gate.environmentOf(authorization),
   report: (error) => log.error(error, "request failed"),
   answered: (status, accepted, rejected) => own.answered(status, accepted, rejected),
-});
+  turnedAway: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
+};
+const receiver = createReceiver(parts, (path, request) => trials.answer(path, request));
+const grpcReceiver = createGrpcReceiver(parts);
 
 let stopping = false;
-
-/** The second thread; where it fails, another takes its place. */
-let upkeep: Worker | null = null;
-function startUpkeep(): void {
-  upkeep = new Worker(new URL("./upkeep.js", import.meta.url));
-  upkeep.on("message", (report: JobReport) => own.upkeep(report));
-  upkeep.on("error", (error) => log.error(error, "upkeep failed"));
-  upkeep.on("exit", () => {
-    upkeep = null;
-    if (!stopping) setTimeout(startUpkeep, 5000);
-  });
-}
 
 receiver.on("error", (error: NodeJS.ErrnoException) => {
   const taken = error.code === "EADDRINUSE";
   log.fatal(taken ? `port ${port} is taken; choose another with TIN_INTAKE_PORT` : error);
   process.exit(1);
 });
+if (grpcPort > 0) {
+  await listenGrpc(grpcReceiver, grpcPort).catch((error: Error) => {
+    log.fatal(`port ${grpcPort} cannot be used for gRPC (${error.message}); choose another with TIN_INTAKE_GRPC_PORT`);
+    process.exit(1);
+  });
+  log.info(`receiving OTLP over gRPC on 127.0.0.1:${grpcPort}`);
+}
 receiver.listen(port, "127.0.0.1", () => {
   log.info(`receiving OTLP on http://127.0.0.1:${port}/v1/metrics`);
-  startUpkeep();
+  upkeep.start();
+  scraping.start();
   own.start();
 });
 
@@ -70,8 +91,10 @@ async function stop(): Promise<void> {
   own.stop();
   receiver.close();
   receiver.closeIdleConnections();
+  grpcReceiver.tryShutdown(() => {});
   await queue.idle();
-  await upkeep?.terminate();
+  await Promise.all([committer.heardLog.write(), refusals.write()]).catch(() => {});
+  await Promise.all([upkeep.stop(), scraping.stop()]);
   await pool.end();
   process.exit(0);
 }

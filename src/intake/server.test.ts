@@ -1,15 +1,18 @@
 import http from "node:http";
-import type { AddressInfo } from "node:net";
+import net, { type AddressInfo } from "node:net";
 import zlib from "node:zlib";
-import { ANY_TIME, type Batch } from "@/core/otlp/batch";
+import fc from "fast-check";
+import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Request as OtlpRequest } from "@/core/otlp/testing/schema";
+import { RequestError } from "./body";
 import { Budget } from "./budget";
 import { CommitQueue } from "./queue";
 import { createReceiver } from "./server";
 
 let committed: number[] = [];
 let fail = false;
+const turnedAway: string[] = [];
 const commit = async (batches: readonly Batch[]) => {
   if (fail) throw new Error("the database is away");
   committed.push(batches.reduce((sum, { points }) => sum + points, 0));
@@ -18,7 +21,12 @@ const server = createReceiver({
   dictionary: new Dictionary(),
   queue: new CommitQueue(commit, () => false),
   budget: new Budget(64 * 1024 * 1024),
-  allowedTimes: () => ANY_TIME,
+  admission: (environment) => ({ ...ADMIT_ALL, environment }),
+  environmentOf: async (authorization) => {
+    if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
+    return authorization ? authorization.slice(7) : null;
+  },
+  turnedAway: (_, agent, request, status, reason) => turnedAway.push([agent, request, status, reason].join(" | ")),
   report: () => {},
 });
 let port = 0;
@@ -36,6 +44,7 @@ afterAll((done) => {
 beforeEach(() => {
   committed = [];
   fail = false;
+  turnedAway.length = 0;
 });
 
 const MESSAGE = {
@@ -163,4 +172,60 @@ test("a failing store is answered 503 with the time to wait, and nothing is ackn
   expect(answer.status).toBe(503);
   expect(Number(answer.headers["retry-after"])).toBeGreaterThan(0);
   expect(committed).toEqual([]);
+});
+
+test("a wrong token is turned away, with the way to say who one is, and noted", async () => {
+  const answer = await send(json(MESSAGE), { ...JSON_TYPE, Authorization: "Bearer wrong", "User-Agent": "doorbell/1" });
+  expect(answer.status).toBe(401);
+  expect(answer.headers["www-authenticate"]).toBe("Bearer");
+  expect(committed).toEqual([]);
+  expect(turnedAway).toEqual(["doorbell/1 | POST /v1/metrics | 401 | the token is not known here"]);
+});
+
+test("another path is noted, a store that is away is not", async () => {
+  await send(json(MESSAGE), JSON_TYPE, "/v1/traces");
+  fail = true;
+  await send(json(MESSAGE), JSON_TYPE);
+  expect(turnedAway).toEqual([expect.stringContaining("nothing is received at /v1/traces")]);
+});
+
+/** Sends raw bytes and waits until the connection ends. */
+function raw(bytes: Uint8Array): Promise<string> {
+  return new Promise((resolve) => {
+    let said = "";
+    const socket = net.connect(port, "127.0.0.1", () => socket.write(bytes));
+    socket.on("data", (chunk) => {
+      said += chunk.toString("latin1");
+    });
+    socket.on("close", () => resolve(said));
+    socket.on("error", () => {});
+  });
+}
+
+test("gRPC at the HTTP port is told apart from other noise", async () => {
+  await raw(Buffer.from("PRI * HTTP/2.0\r\n\r\nSM\r\n\r\n"));
+  await raw(Buffer.from([0x16, 3, 1, 2, 0, 1, 0, 1, 0xfc, 3, 3]));
+  expect(turnedAway[0]).toContain("gRPC was spoken");
+  expect(turnedAway[1]).toContain("was TLS spoken?");
+});
+
+test("whatever body comes, the answer is 200 or a reasoned 400", async () => {
+  const valid = protobuf(MESSAGE);
+  const broken = fc
+    .tuple(fc.nat(valid.length - 1), fc.nat(255))
+    .map(([at, byte]) => Buffer.from(valid.map((old, i) => (i === at ? byte : old))));
+  const anyJson = fc.json().map((text) => Buffer.from(text));
+  const anyBytes = fc.uint8Array({ maxLength: 200 }).map((bytes) => Buffer.from(bytes));
+  await fc.assert(
+    fc.asyncProperty(fc.oneof(broken, anyJson, anyBytes), fc.boolean(), fc.boolean(), async (body, asJson, packed) => {
+      const headers = { ...(asJson ? JSON_TYPE : PROTOBUF), ...(packed ? { "Content-Encoding": "gzip" } : {}) };
+      const answer = await send(
+        packed && body.length % 2 === 0 ? zlib.gzipSync(body) : body,
+        headers as Record<string, string>,
+      );
+      expect([200, 400]).toContain(answer.status);
+      if (answer.status === 400) expect(answer.body.length).toBeGreaterThan(10);
+    }),
+    { numRuns: 300 },
+  );
 });

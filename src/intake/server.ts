@@ -1,48 +1,42 @@
 import http from "node:http";
+import type { Socket } from "node:net";
 import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
-import type { AllowedTimes } from "@/core/otlp/batch";
-import type { Dictionary } from "@/core/otlp/dictionary";
-import { decodeMetricsJson, JsonError } from "@/core/otlp/json";
-import { decodeMetrics } from "@/core/otlp/protobuf";
 import { statusJson, statusProtobuf, successJson, successProtobuf } from "@/core/otlp/response";
-import { WireError } from "@/core/otlp/wire";
 import { RequestError, readBody } from "./body";
-import { type Budget, FullError, Hold } from "./budget";
-import type { CommitQueue } from "./queue";
-
-/** What the receiver needs of its surroundings. */
-export interface ReceiverParts {
-  dictionary: Dictionary;
-  queue: CommitQueue;
-  /** Bytes of requests that are in work. */
-  budget: Budget;
-  /** Which times points may name now. */
-  allowedTimes: () => AllowedTimes;
-  /** Told of failures that are not the sender's. */
-  report: (error: unknown) => void;
-  /** Told of every request for metrics that was answered. */
-  answered?: (status: number, accepted: number, rejected: number) => void;
-}
+import { FullError, Hold } from "./budget";
+import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receiveMetrics } from "./receive";
 
 const PROTOBUF = "application/x-protobuf";
 const JSON_TYPE = "application/json";
 /** Seconds that a sender should wait, for Retry-After. */
 const RETRY_AFTER = "5";
-/** Requests in work at one time. */
-const MOST_OPEN_REQUESTS = 256;
+/** How HTTP/2, and with it gRPC, begins (RFC 9113, section 3.4). */
+const HTTP2 = "PRI * HTTP/2.0";
+
+/** Answers other paths than that of metrics; null where it does not know the path. */
+export type OtherPaths = (path: string, request: http.IncomingMessage) => Promise<object | null>;
 
 /** OTLP/HTTP for metrics (OTLP specification 1.x, "OTLP/HTTP"), on loopback only. */
-export function createReceiver(parts: ReceiverParts): http.Server {
+export function createReceiver(parts: ReceiverParts, others: OtherPaths = async () => null): http.Server {
   let open = 0;
   const server = http.createServer((request, response) => {
     open++;
     response.on("close", () => {
       open--;
     });
-    handle(parts, request, response, open).catch((error) => {
+    handle(parts, others, request, response, open).catch((error) => {
       parts.report(error);
       if (!response.headersSent) response.writeHead(500).end();
     });
+  });
+  server.on("clientError", (error: Error & { rawPacket?: Buffer }, socket: Socket) => {
+    const begin = error.rawPacket?.toString("latin1", 0, 80) ?? "";
+    const reason = begin.startsWith(HTTP2)
+      ? "gRPC was spoken where OTLP/HTTP is: use the gRPC port (usually 4317), or OTEL_EXPORTER_OTLP_PROTOCOL=http/protobuf"
+      : "what came is not HTTP; was TLS spoken? Use http:// rather than https://";
+    parts.turnedAway?.(socket.remoteAddress ?? "", "", begin.startsWith(HTTP2) ? "HTTP/2" : "not HTTP", 400, reason);
+    if (socket.writable) socket.end("HTTP/1.1 400 Bad Request\r\nConnection: close\r\n\r\n");
+    else socket.destroy();
   });
   server.keepAliveTimeout = 65_000;
   return server;
@@ -54,6 +48,7 @@ function contentType(request: http.IncomingMessage): string {
 
 async function handle(
   parts: ReceiverParts,
+  others: OtherPaths,
   request: http.IncomingMessage,
   response: http.ServerResponse,
   open: number,
@@ -65,21 +60,18 @@ async function handle(
       throw new RequestError(403, "only callers on this machine are served: use localhost as the host", 7);
     const path = (request.url ?? "/").split("?")[0];
     if (path === "/health") return json(response, 200, JSON.stringify({ status: "up" }));
-    if (path !== "/v1/metrics")
+    if (path !== "/v1/metrics") {
+      const other = await others(path, request);
+      if (other) return json(response, 200, JSON.stringify(other));
       throw new RequestError(404, `nothing is received at ${path}; metrics go to /v1/metrics`, 5);
+    }
     if (request.method !== "POST") throw new RequestError(405, "metrics are sent with POST", 3);
     if (type !== PROTOBUF && type !== JSON_TYPE)
       throw new RequestError(415, `content type ${type || "(none)"} is not taken; use ${PROTOBUF} or ${JSON_TYPE}`);
+    const environment = await parts.environmentOf(request.headers.authorization);
     if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
     const body = await readBody(request, hold);
-    const allowed = parts.allowedTimes();
-    parts.dictionary.trim();
-    const batch =
-      type === PROTOBUF
-        ? decodeMetrics(body, parts.dictionary, allowed)
-        : decodeMetricsJson(body.toString("utf8"), parts.dictionary, allowed);
-    await parts.queue.submit(batch);
-    parts.answered?.(200, batch.points, batch.rejected);
+    const batch = await receiveMetrics(parts, body, type === PROTOBUF ? "protobuf" : "json", environment);
     const message = batch.message();
     if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(batch.rejected, message));
     else json(response, 200, successJson(batch.rejected, message));
@@ -91,31 +83,20 @@ async function handle(
 }
 
 function refuse(
-  { report, answered }: ReceiverParts,
+  { report, answered, turnedAway }: ReceiverParts,
   request: http.IncomingMessage,
   response: http.ServerResponse,
   type: string,
   error: unknown,
 ): void {
-  let status = 503;
-  let code = 14;
-  let message = "the points could not be written; send them again";
-  if (error instanceof RequestError) ({ status, code, message } = error);
-  else if (error instanceof WireError) {
-    status = 400;
-    code = 3;
-    message = `the body is not an OTLP metrics request: ${error.message}`;
-  } else if (error instanceof JsonError) {
-    status = 400;
-    code = 3;
-    message = error.message;
-  } else if (error instanceof FullError) {
-    status = 429;
-    code = 8;
-    message = `${error.message}; send again later`;
-  } else report(error);
+  const { status, code, message } = failureOf(error, report);
   answered?.(status, 0, 0);
   if (status === 503 || status === 429) response.setHeader("Retry-After", RETRY_AFTER);
+  else {
+    const asked = `${request.method} ${request.url}`;
+    turnedAway?.(request.socket.remoteAddress ?? "", request.headers["user-agent"] ?? "", asked, status, message);
+  }
+  if (status === 401) response.setHeader("WWW-Authenticate", "Bearer");
   // What was not read of the body is not worth reading.
   if (!request.complete) response.setHeader("Connection", "close");
   if (type === PROTOBUF) answer(response, status, PROTOBUF, statusProtobuf(code, message));

@@ -4,6 +4,7 @@ import type { Batch, Exemplar } from "@/core/otlp/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 import type { Overflow } from "@/core/otlp/overflow";
 import { transaction } from "./connect";
+import { HeardLog } from "./heard";
 import { DAY, ensurePartitions, RAW } from "./partitions";
 import { originOf, registerSeries } from "./registry";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
@@ -27,6 +28,8 @@ export class Committer {
   private readonly noted = new Map<string, { first: number; last: number }>();
   private readonly seriesLimit: number;
   private readonly overflow: Overflow | null;
+  /** What was heard of each resource; written a little later. */
+  readonly heardLog: HeardLog;
 
   /** @param limit how many series a metric may have of one service, and what takes the points of others; none where left out */
   constructor(
@@ -35,6 +38,7 @@ export class Committer {
   ) {
     this.seriesLimit = limit?.series ?? Number.POSITIVE_INFINITY;
     this.overflow = limit?.overflow ?? null;
+    this.heardLog = new HeardLog(pool);
   }
 
   /** Commits batches together, in order; when it returns, every point is durable. Throws if none is. */
@@ -65,6 +69,7 @@ export class Committer {
       if (heard.length > 0) await noteReleases(client, heard);
     });
     overflowed();
+    this.noteHeard(batches);
     for (const { service, environment, version, first, last } of heard) {
       this.noted.set(JSON.stringify([service, environment, version]), { first, last });
     }
@@ -100,6 +105,17 @@ export class Committer {
       );
     }
     return apply;
+  }
+
+  private noteHeard(batches: readonly Batch[]): void {
+    const counts = new Map<KnownSeries["identity"]["resource"], number>();
+    for (const batch of batches.filter(({ silent }) => !silent))
+      batch.eachRun((series, points) => {
+        const { resource } = series.identity;
+        counts.set(resource, (counts.get(resource) ?? 0) + points);
+      });
+    const now = Date.now();
+    for (const [resource, points] of counts) this.heardLog.note(resource, points, now);
   }
 
   /** The releases in the batches whose span of being heard has to be widened. */

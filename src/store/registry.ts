@@ -88,6 +88,11 @@ function sortedText(attributes: Attributes): string {
   return JSON.stringify(Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : 1)));
 }
 
+/** What a resource is found by in the registry, in hex. */
+export function resourceHash(attributes: Attributes): string {
+  return hash(sortedText(attributes)).toString("hex");
+}
+
 const CHUNK = 5000;
 
 /**
@@ -144,7 +149,7 @@ async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Pro
   const hashOf = new Map<Attributes, string>();
   for (const { identity } of wanted) {
     if (hashOf.has(identity.resource)) continue;
-    const found = hash(sortedText(identity.resource)).toString("hex");
+    const found = resourceHash(identity.resource);
     hashOf.set(identity.resource, found);
     resources.set(found, identity.resource);
   }

@@ -13,7 +13,10 @@ import {
   unique,
 } from "drizzle-orm/pg-core";
 import type { PurgeRequest } from "@/core/api/purge";
+import type { TargetLabels } from "@/core/api/targets";
+import type { ContractBody } from "@/core/contract/contract";
 import type { Attributes } from "@/core/metric/model";
+import type { Choice } from "@/core/openmetrics/choice";
 
 /**
  * The registry: what was ever reported and by whom. Times are Unix milliseconds. The strips themselves stand in a
@@ -81,6 +84,115 @@ export const release = pgTable(
   },
   (table) => [primaryKey({ columns: [table.service, table.environment, table.version] })],
 );
+
+/** When a resource was heard, by our clock, and how much came of it. */
+export const heard = pgTable("heard", {
+  resourceId: integer("resource_id")
+    .primaryKey()
+    .references(() => resource.id),
+  firstAt: bigint("first_at", { mode: "number" }).notNull(),
+  lastAt: bigint("last_at", { mode: "number" }).notNull(),
+  points: bigint({ mode: "number" }).notNull(),
+  /** The minute (its number) that was last counted, its points so far, and those of the minute before. */
+  minute: bigint({ mode: "number" }).notNull(),
+  minutePoints: integer("minute_points").notNull(),
+  beforePoints: integer("before_points").notNull(),
+  /** How long it usually is from one batch to the next, ms; null until there were a few. */
+  every: integer(),
+});
+
+/** A key that a sender shows. Only its hash is kept. */
+export const token = pgTable("token", {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  environment: text().notNull(),
+  hash: bytea().notNull().unique(),
+  /** Its first characters, to recognise it by. */
+  hint: text().notNull(),
+  createdAt: bigint("created_at", { mode: "number" }).notNull(),
+  lastUsedAt: bigint("last_used_at", { mode: "number" }),
+  revokedAt: bigint("revoked_at", { mode: "number" }),
+});
+
+/** Requests that were refused, alike ones in one row. */
+export const turnedAway = pgTable("turned_away", {
+  id: serial().primaryKey(),
+  /** A hash of what makes requests alike. */
+  key: text().notNull().unique(),
+  address: text().notNull(),
+  agent: text().notNull(),
+  request: text().notNull(),
+  status: integer().notNull(),
+  reason: text().notNull(),
+  firstAt: bigint("first_at", { mode: "number" }).notNull(),
+  lastAt: bigint("last_at", { mode: "number" }).notNull(),
+  count: integer().notNull(),
+});
+
+/** A place that is scraped. */
+export const target = pgTable("target", {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  url: text().notNull(),
+  every: integer().notNull(),
+  timeout: integer().notNull(),
+  auth: text().notNull(),
+  username: text().notNull(),
+  /** The bearer token or password, encrypted; null where there is none. */
+  secret: bytea(),
+  labels: jsonb().$type<TargetLabels>().notNull(),
+  choice: jsonb().$type<Choice>().notNull(),
+  paused: boolean().notNull(),
+  createdAt: bigint("created_at", { mode: "number" }).notNull(),
+  /** How its last scrape went; null before the first. */
+  scrapedAt: bigint("scraped_at", { mode: "number" }),
+  took: integer(),
+  samples: integer(),
+  points: integer(),
+  /** Why the last scrape failed: a short code and words; null where it went well. */
+  failure: text(),
+  failureDetail: text("failure_detail"),
+  /** Since when it goes as it went last. */
+  sinceAt: bigint("since_at", { mode: "number" }),
+});
+
+/** What is set once for all: by name. */
+export const setting = pgTable("setting", { name: text().primaryKey(), value: jsonb().notNull() });
+
+/** What an instrument must look like; every version ever saved. */
+export const contract = pgTable(
+  "contract",
+  {
+    name: text().notNull(),
+    version: integer().notNull(),
+    at: bigint({ mode: "number" }).notNull(),
+    who: text().notNull(),
+    note: text().notNull(),
+    /** null: withdrawn. */
+    body: jsonb().$type<ContractBody | null>(),
+  },
+  (table) => [primaryKey({ columns: [table.name, table.version] })],
+);
+
+/** Where arrivals do not look as they should. */
+export const finding = pgTable("finding", {
+  id: serial().primaryKey(),
+  /** A hash of what, where and by whom. */
+  key: text().notNull().unique(),
+  metric: text().notNull(),
+  code: text().notNull(),
+  /** What it is about: an attribute, another metric; "" for the metric itself. */
+  subject: text().notNull(),
+  service: text().notNull(),
+  environment: text().notNull(),
+  release: text().notNull(),
+  instance: text().notNull(),
+  detail: text().notNull(),
+  firstAt: bigint("first_at", { mode: "number" }).notNull(),
+  lastAt: bigint("last_at", { mode: "number" }).notNull(),
+  /** When it was found to be over; null while it holds. */
+  endedAt: bigint("ended_at", { mode: "number" }),
+});
 
 export const exemplar = pgTable(
   "exemplar",

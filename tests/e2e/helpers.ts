@@ -113,7 +113,7 @@ export function freePort(): Promise<number> {
 /** Starts another intake on the same database and waits until it answers. */
 export async function startIntake(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
   const child = spawn(process.execPath, [".build/intake.js"], {
-    env: { ...process.env, ...env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
+    env: { ...process.env, TIN_INTAKE_GRPC_PORT: "0", ...env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
     stdio: "ignore",
   });
   await answering(`http://127.0.0.1:${port}/health`);

@@ -117,16 +117,19 @@ function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to
   return { from, to };
 }
 
-/** Which times points may name, Unix ms. */
-export interface AllowedTimes {
+/** What a request may say. Times in Unix ms. */
+export interface Admission {
   /** From when on points of any metric are taken. */
   surelyFrom: number;
   /** From when on those of one metric are. */
   from: (metric: KnownMetric) => number;
   to: number;
+  /** The environment that its sender's token is for: stands in where a resource names none. null: any. */
+  environment: string | null;
 }
 
-export const ANY_TIME: AllowedTimes = {
+export const ADMIT_ALL: Admission = {
+  environment: null,
   surelyFrom: Number.NEGATIVE_INFINITY,
   from: () => Number.NEGATIVE_INFINITY,
   to: Number.POSITIVE_INFINITY,
@@ -136,13 +139,15 @@ export const ANY_TIME: AllowedTimes = {
 export class Batch {
   private readonly groups = new Map<KnownMetric, Group[]>();
   readonly exemplars: Exemplar[] = [];
+  /** Whether its points say nothing of their resources being there: written about them rather than by them. */
+  silent = false;
   points = 0;
   rejected = 0;
   private readonly reasons = new Map<string, number>();
   private readonly warnings = new Set<string>();
 
-  /** @param allowed which times points may name; any where left out */
-  constructor(private readonly allowed: AllowedTimes = ANY_TIME) {}
+  /** @param allowed what the request may say; anything where left out */
+  constructor(private readonly allowed: Admission = ADMIT_ALL) {}
 
   /** Tells the sender of something that did not make points be refused. */
   warn(text: string): void {
@@ -288,6 +293,20 @@ export class Batch {
     for (const groups of this.groups.values()) {
       for (const { series, heads } of groups)
         for (let i = 0; i < series.length; i++) visit(series[i], heads.data[i * 5]);
+    }
+  }
+
+  /** Calls `visit` with each run of points whose series share a resource. */
+  eachRun(visit: (series: KnownSeries, points: number) => void): void {
+    for (const groups of this.groups.values()) {
+      for (const { series } of groups) {
+        let from = 0;
+        for (let i = 1; i <= series.length; i++) {
+          if (i < series.length && series[i].identity.resource === series[from].identity.resource) continue;
+          visit(series[from], i - from);
+          from = i;
+        }
+      }
     }
   }
 

@@ -1,14 +1,14 @@
 import fc from "fast-check";
 import { type Attributes, FLAG } from "../metric/model";
 import type { Batch } from "./batch";
-import { ANY_TIME } from "./batch";
+import { ADMIT_ALL } from "./batch";
 import { Dictionary } from "./dictionary";
 import { decodeMetricsJson } from "./json";
 import { decodeMetrics } from "./protobuf";
 import { Request } from "./testing/schema";
 import { WireError } from "./wire";
 
-const ALLOWED = { ...ANY_TIME, to: 4e12 };
+const ALLOWED = { ...ADMIT_ALL, to: 4e12 };
 
 type Json = Record<string, unknown>;
 

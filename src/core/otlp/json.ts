@@ -1,8 +1,8 @@
 import { z } from "zod";
 import { type Attributes, type AttributeValue, FLAG, type Kind, type Temporality } from "../metric/model";
-import { type AllowedTimes, ANY_TIME, Batch, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
+import { ADMIT_ALL, type Admission, Batch, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
-import { attributesProblem, LIMITS, nameProblem } from "./limits";
+import { attributesProblem, environmentProblem, LIMITS, nameProblem } from "./limits";
 import { Numbers } from "./numbers";
 
 /**
@@ -187,10 +187,10 @@ function hasTemporality(kind: Kind): boolean {
 /**
  * Reads an OTLP/JSON metrics request.
  *
- * @param allowed which times points may name
+ * @param allowed what the request may say
  * @throws JsonError with the place of the first field that does not fit
  */
-export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed: AllowedTimes = ANY_TIME): Batch {
+export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed: Admission = ADMIT_ALL): Batch {
   let body: unknown;
   try {
     body = JSON.parse(text);
@@ -205,7 +205,8 @@ export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed:
   const batch = new Batch(allowed);
   for (const { resource, scopeMetrics } of parsed.data.resourceMetrics) {
     const resourceAttributes = plainAttributes(resource?.attributes ?? []);
-    const resourceProblem = attributesProblem(resourceAttributes);
+    const resourceProblem =
+      attributesProblem(resourceAttributes) ?? environmentProblem(resourceAttributes, allowed.environment);
     for (const { scope, metrics } of scopeMetrics) {
       const scopeOf = { name: scope?.name ?? "", version: scope?.version ?? "" };
       for (const metric of metrics) {

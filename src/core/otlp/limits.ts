@@ -60,3 +60,19 @@ export function nameProblem(name: string): string | null {
   if (/[\u0000-\u001f\u007f]/.test(name)) return "the name has control characters";
   return null;
 }
+
+const ENVIRONMENT = "deployment.environment.name";
+
+/**
+ * Puts the environment of a sender's token into a resource that names none.
+ *
+ * @returns why the resource is refused, or null
+ */
+export function environmentProblem(resource: Attributes, environment: string | null): string | null {
+  if (environment === null) return null;
+  const named = resource[ENVIRONMENT] ?? resource["deployment.environment"];
+  if (named === undefined || named === "") resource[ENVIRONMENT] = environment;
+  else if (named !== environment)
+    return `the token is for the environment ${environment}, the resource names ${String(named)}`;
+  return null;
+}

@@ -1,8 +1,8 @@
 import { type Attributes, FLAG, type Kind } from "../metric/model";
 import { readKeyValue } from "./attributes";
 import {
-  type AllowedTimes,
-  ANY_TIME,
+  ADMIT_ALL,
+  type Admission,
   Batch,
   type Exemplar,
   histogramFlags,
@@ -42,7 +42,11 @@ export class PointReader extends WireReader {
   private scattered: Span[] | null = null;
   protected previous: WireEntry | null = null;
 
-  constructor(bytes: Uint8Array, dictionary: Dictionary, allowed: AllowedTimes = ANY_TIME) {
+  constructor(
+    bytes: Uint8Array,
+    dictionary: Dictionary,
+    protected readonly allowed: Admission = ADMIT_ALL,
+  ) {
     super(bytes);
     this.dictionary = dictionary;
     this.batch = new Batch(allowed);

@@ -1,7 +1,7 @@
 import type { Attributes, Kind, Scope, Temporality } from "../metric/model";
-import { type AllowedTimes, ANY_TIME, type Batch } from "./batch";
+import { ADMIT_ALL, type Admission, type Batch } from "./batch";
 import type { Dictionary } from "./dictionary";
-import { attributesProblem, nameProblem } from "./limits";
+import { attributesProblem, environmentProblem, nameProblem } from "./limits";
 import { PointReader, type Span } from "./points";
 
 /**
@@ -9,10 +9,10 @@ import { PointReader, type Span } from "./points";
  * columns. Unknown fields are passed over. A point of a known series costs one comparison of its attribute bytes
  * with those of the series that followed last time.
  *
- * @param allowed which times points may name
+ * @param allowed what the request may say
  * @throws WireError where the bytes are no such message
  */
-export function decodeMetrics(bytes: Uint8Array, dictionary: Dictionary, allowed: AllowedTimes = ANY_TIME): Batch {
+export function decodeMetrics(bytes: Uint8Array, dictionary: Dictionary, allowed: Admission = ADMIT_ALL): Batch {
   const reader = new MetricsReader(bytes, dictionary, allowed);
   reader.request();
   return reader.batch;
@@ -62,8 +62,10 @@ class MetricsReader extends PointReader {
     const key = resources.map((span) => this.bytesKey(span)).join("\u0002");
     const attributes: Attributes = {};
     for (const span of resources) Object.assign(attributes, this.attributes(this.fields(span.from, span.to, 10)));
-    const problem = attributesProblem(attributes);
-    for (const span of this.fields(from, end, 18)) this.scopeMetrics(span, attributes, key, problem);
+    const { environment } = this.allowed;
+    const problem = attributesProblem(attributes) ?? environmentProblem(attributes, environment);
+    const context = environment === null ? key : `${key}\u0003${environment}`;
+    for (const span of this.fields(from, end, 18)) this.scopeMetrics(span, attributes, context, problem);
   }
 
   private scopeMetrics({ from, to }: Span, resource: Attributes, resourceKey: string, problem: string | null): void {

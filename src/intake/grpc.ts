@@ -1,0 +1,94 @@
+import * as grpc from "@grpc/grpc-js";
+import { LIMITS } from "@/core/otlp/limits";
+import { successProtobuf } from "@/core/otlp/response";
+import { FullError, Hold } from "./budget";
+import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receiveMetrics } from "./receive";
+
+/** OTLP/gRPC for metrics (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
+
+const METHOD = "/opentelemetry.proto.collector.metrics.v1.MetricsService/Export";
+/** Codes that are the server's state rather than the request's fault: not noted as turned away. */
+const TEMPORARY = new Set([8, 14]);
+
+const same = (buffer: Buffer) => buffer;
+
+/** A server with the one method that takes metrics; bodies stay bytes, for our own reader. */
+export function createGrpcReceiver(parts: ReceiverParts): grpc.Server {
+  let open = 0;
+  const server = new grpc.Server({
+    "grpc.max_receive_message_length": LIMITS.body,
+    "grpc.max_send_message_length": 1024 * 1024,
+  });
+  const handle: grpc.handleUnaryCall<Buffer, Buffer> = (call, callback) => {
+    open++;
+    const hold = new Hold(parts.budget);
+    answer(parts, call, hold, open)
+      .then(
+        (response) => callback(null, response),
+        (error) => callback(refusal(parts, call, error)),
+      )
+      .finally(() => {
+        hold.release();
+        open--;
+      });
+  };
+  server.addService(
+    {
+      Export: {
+        path: METHOD,
+        requestStream: false,
+        responseStream: false,
+        requestSerialize: same,
+        requestDeserialize: same,
+        responseSerialize: same,
+        responseDeserialize: same,
+      },
+    },
+    { Export: handle },
+  );
+  return server;
+}
+
+async function answer(
+  parts: ReceiverParts,
+  call: grpc.ServerUnaryCall<Buffer, Buffer>,
+  hold: Hold,
+  open: number,
+): Promise<Buffer> {
+  const [authorization] = call.metadata.get("authorization");
+  const environment = await parts.environmentOf(authorization?.toString());
+  if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
+  hold.take(call.request.length);
+  const batch = await receiveMetrics(parts, call.request, "protobuf", environment);
+  return Buffer.from(successProtobuf(batch.rejected, batch.message()));
+}
+
+function refusal(
+  parts: ReceiverParts,
+  call: grpc.ServerUnaryCall<Buffer, Buffer>,
+  error: unknown,
+): Partial<grpc.StatusObject> {
+  const { status, code, message } = failureOf(error, parts.report);
+  parts.answered?.(status, 0, 0);
+  if (!TEMPORARY.has(code)) {
+    const [agent] = call.metadata.get("user-agent");
+    parts.turnedAway?.(
+      call.getPeer().replace(/:\d+$/, ""),
+      agent?.toString() ?? "",
+      "OTLP/gRPC metrics",
+      status,
+      message,
+    );
+  }
+  return { code, details: message };
+}
+
+/** Binds a server to a port of this machine. @throws where the port is taken */
+export function listenGrpc(server: grpc.Server, port: number): Promise<number> {
+  return new Promise((resolve, reject) => {
+    server.bindAsync(`127.0.0.1:${port}`, grpc.ServerCredentials.createInsecure(), (error, bound) => {
+      if (error) reject(error);
+      else resolve(bound);
+    });
+  });
+}

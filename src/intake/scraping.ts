@@ -1,0 +1,149 @@
+import { parentPort } from "node:worker_threads";
+import type pg from "pg";
+import pino from "pino";
+import type { TrialAnswer } from "@/core/api/targets";
+import { Dictionary } from "@/core/otlp/dictionary";
+import { Overflow } from "@/core/otlp/overflow";
+import { Committer } from "@/store/commit";
+import { connect } from "@/store/connect";
+import { HOLDER } from "@/store/jobs";
+import { readTargets, TARGETS_CHANGED } from "@/store/targets";
+import { isContentError } from "./contentError";
+import { CommitQueue } from "./queue";
+import { networks, type Question } from "./scrape/fetch";
+import { Scraper } from "./scrape/scraper";
+import { tryTarget } from "./scrape/trial";
+
+/**
+ * The intake's third thread: scrapes targets. Of all intakes on a database one scrapes at a time, held by a lock on a
+ * connection; it learns of changed targets on the same one.
+ */
+
+const LOCK = 7433007;
+const LOOK_EVERY = 2000;
+/** Targets are read again this often even where no change was announced. */
+const READ_EVERY = 10_000;
+
+const log = pino({ name: "scraping", level: process.env.LOG_LEVEL ?? "info" });
+const seriesLimit = Number(process.env.TIN_SERIES_LIMIT ?? 10_000);
+const pool = connect({ max: 6 });
+const dictionary = new Dictionary();
+const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
+const committer = new Committer(pool, { series: seriesLimit, overflow });
+const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const allowed = networks();
+const report = (error: unknown) => log.error(error, "scraping failed");
+
+/** What runs, by target, with what it was started from. */
+const running = new Map<number, { from: string; scraper: Scraper }>();
+
+async function apply(): Promise<void> {
+  dictionary.trim();
+  const targets = await readTargets(pool);
+  const wanted = new Map(targets.filter(({ entry }) => !entry.paused).map((one) => [one.entry.id, one]));
+  for (const [id, { from, scraper }] of running) {
+    const one = wanted.get(id);
+    if (one && configuration(one) === from) continue;
+    scraper.stop();
+    running.delete(id);
+  }
+  for (const [id, one] of wanted) {
+    if (running.has(id)) continue;
+    const scraper = new Scraper(
+      { pool, dictionary, queue, allowed, instance: `scraping ${HOLDER}`, report },
+      one.entry,
+      one.secret,
+      one.secretProblem,
+    );
+    running.set(id, { from: configuration(one), scraper });
+    scraper.start();
+  }
+}
+
+function configuration({ entry, secret, secretProblem }: Awaited<ReturnType<typeof readTargets>>[number]): string {
+  const { last: _, ...rest } = entry;
+  return JSON.stringify([rest, secret, secretProblem]);
+}
+
+function stopAll(): void {
+  for (const { scraper } of running.values()) scraper.stop();
+  running.clear();
+}
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Scrapes for as long as the lock is held. */
+async function holdAndScrape(guard: pg.PoolClient): Promise<void> {
+  const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [LOCK]);
+  if (!rows[0].held) return;
+  let changed = true;
+  let readAt = 0;
+  let wake = () => {};
+  guard.on("notification", () => {
+    changed = true;
+    wake();
+  });
+  try {
+    await guard.query(`LISTEN ${TARGETS_CHANGED}`);
+    for (;;) {
+      if (changed || Date.now() - readAt > READ_EVERY) {
+        changed = false;
+        readAt = Date.now();
+        await apply();
+      }
+      await Promise.race([
+        pause(LOOK_EVERY),
+        new Promise<void>((resolve) => {
+          wake = resolve;
+        }),
+      ]);
+      // The lock lives as long as its connection: where that is gone, another may scrape already.
+      await guard.query("SELECT 1");
+    }
+  } finally {
+    stopAll();
+  }
+}
+
+async function main(): Promise<never> {
+  for (;;) {
+    let broken: Error | undefined;
+    try {
+      const guard = await pool.connect();
+      try {
+        await holdAndScrape(guard);
+      } catch (error) {
+        broken = error as Error;
+        throw error;
+      } finally {
+        guard.removeAllListeners("notification");
+        guard.release(broken);
+      }
+    } catch (error) {
+      report(error);
+    }
+    await pause(LOOK_EVERY);
+  }
+}
+
+/** A target to try, asked by the first thread. */
+export interface TrialMessage {
+  trial: number;
+  question: Question;
+}
+export interface TrialReply {
+  trial: number;
+  answer: TrialAnswer | null;
+}
+
+parentPort?.on("message", ({ trial, question }: TrialMessage) => {
+  tryTarget(question, allowed, seriesLimit).then(
+    (answer) => parentPort?.postMessage({ trial, answer } satisfies TrialReply),
+    (error) => {
+      report(error);
+      parentPort?.postMessage({ trial, answer: null } satisfies TrialReply);
+    },
+  );
+});
+
+void main();

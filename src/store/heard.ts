@@ -1,0 +1,136 @@
+import type pg from "pg";
+import type { Attributes } from "@/core/metric/model";
+import { resourceHash } from "./registry";
+
+/** When each resource was heard by our clock, how much came of it, and how often it usually reports. */
+
+const MINUTE = 60_000;
+const WRITE_EVERY = 1500;
+/** Requests closer together than this belong to one report, ms. */
+const TOGETHER = 400;
+/** Gaps that say how often a resource reports. */
+const GAPS = 9;
+const FEWEST_GAPS = 2;
+
+interface Hearing {
+  lastAt: number;
+  gaps: number[];
+  /** Points by minute (its number), not yet written. */
+  points: Map<number, number>;
+  firstAt: number;
+}
+
+/** Median of a few numbers. */
+function middle(values: readonly number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[sorted.length >> 1];
+}
+
+/** Collects what a process hears and writes it now and then. */
+export class HeardLog {
+  private readonly known = new Map<string, Hearing>();
+  private readonly hashes = new WeakMap<Attributes, string>();
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(private readonly pool: pg.Pool) {}
+
+  /** Notes that points of a resource became durable. */
+  note(resource: Attributes, points: number, now: number): void {
+    let hash = this.hashes.get(resource);
+    if (hash === undefined) {
+      hash = resourceHash(resource);
+      this.hashes.set(resource, hash);
+    }
+    let one = this.known.get(hash);
+    if (!one) {
+      one = { lastAt: now, firstAt: now, gaps: [], points: new Map() };
+      this.known.set(hash, one);
+    }
+    const gap = now - one.lastAt;
+    if (gap > TOGETHER) {
+      one.gaps.push(gap);
+      if (one.gaps.length > GAPS) one.gaps.shift();
+    }
+    if (gap > TOGETHER || gap < 0) one.lastAt = now;
+    const minute = Math.floor(now / MINUTE);
+    one.points.set(minute, (one.points.get(minute) ?? 0) + points);
+    this.timer ??= setTimeout(() => void this.write().catch(() => {}), WRITE_EVERY).unref();
+  }
+
+  /** Writes what was heard since the last time. Where the store is away, it stays for the next. */
+  async write(): Promise<void> {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = null;
+    const waiting = [...this.known].filter(([, { points }]) => points.size > 0);
+    const minutes = [...new Set(waiting.flatMap(([, { points }]) => [...points.keys()]))].sort((a, b) => a - b);
+    for (const minute of minutes) {
+      const rows = waiting
+        .filter(([, { points }]) => points.has(minute))
+        .sort(([a], [b]) => (a < b ? -1 : 1))
+        .map(([hash, one]) => ({ hash, one, count: one.points.get(minute)! }));
+      for (const { one } of rows) one.points.delete(minute);
+      try {
+        await writeMinute(this.pool, minute, rows);
+      } catch (error) {
+        for (const { one, count } of rows) one.points.set(minute, (one.points.get(minute) ?? 0) + count);
+        throw error;
+      }
+    }
+  }
+}
+
+async function writeMinute(
+  pool: pg.Pool,
+  minute: number,
+  rows: readonly { hash: string; one: Hearing; count: number }[],
+): Promise<void> {
+  await pool.query(
+    `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points, every)
+     SELECT r.id, w.first_at, w.last_at, w.points, $5, w.points, 0, w.every
+     FROM unnest($1::text[], $2::bigint[], $3::bigint[], $4::int[], $6::int[]) AS w(hash, first_at, last_at, points, every)
+     JOIN resource r ON r.hash = decode(w.hash, 'hex')
+     ON CONFLICT (resource_id) DO UPDATE SET
+       first_at = least(heard.first_at, excluded.first_at),
+       last_at = greatest(heard.last_at, excluded.last_at),
+       points = heard.points + excluded.points,
+       before_points = CASE
+         WHEN excluded.minute = heard.minute THEN heard.before_points
+         WHEN excluded.minute = heard.minute + 1 THEN heard.minute_points
+         WHEN excluded.minute = heard.minute - 1 THEN heard.before_points + excluded.minute_points
+         WHEN excluded.minute > heard.minute THEN 0 ELSE heard.before_points END,
+       minute_points = CASE
+         WHEN excluded.minute = heard.minute THEN heard.minute_points + excluded.minute_points
+         WHEN excluded.minute > heard.minute THEN excluded.minute_points ELSE heard.minute_points END,
+       minute = greatest(heard.minute, excluded.minute),
+       every = coalesce(excluded.every, heard.every)`,
+    [
+      rows.map(({ hash }) => hash),
+      rows.map(({ one }) => one.firstAt),
+      rows.map(({ one }) => one.lastAt),
+      rows.map(({ count }) => count),
+      minute,
+      rows.map(({ one }) => (one.gaps.length < FEWEST_GAPS ? null : Math.round(middle(one.gaps)))),
+    ],
+  );
+}
+
+/** Writes down spans in which resources were heard, as they are known from elsewhere. */
+export async function writeHeard(
+  client: pg.Pool | pg.PoolClient,
+  spans: readonly { resource: Attributes; first: number; last: number; points: number }[],
+): Promise<void> {
+  await client.query(
+    `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points)
+     SELECT r.id, w.first_at, w.last_at, w.points, w.last_at / 60000, 0, 0
+     FROM unnest($1::text[], $2::bigint[], $3::bigint[], $4::bigint[]) AS w(hash, first_at, last_at, points)
+     JOIN resource r ON r.hash = decode(w.hash, 'hex')
+     ON CONFLICT (resource_id) DO UPDATE SET first_at = least(heard.first_at, excluded.first_at),
+       last_at = greatest(heard.last_at, excluded.last_at), points = heard.points + excluded.points`,
+    [
+      spans.map(({ resource }) => resourceHash(resource)),
+      spans.map(({ first }) => first),
+      spans.map(({ last }) => last),
+      spans.map(({ points }) => points),
+    ],
+  );
+}
