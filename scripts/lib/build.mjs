@@ -13,6 +13,7 @@ const PROGRAMS = {
   distribute: "src/store/distribute.ts",
   history: "src/demo/history.ts",
   service: "src/demo/service.ts",
+  lockers: "src/demo/lockers.ts",
   drive: "src/demo/drive.ts",
   sender: "tests/e2e/sender.ts",
   bench: "tests/bench/main.ts",

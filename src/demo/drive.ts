@@ -43,6 +43,31 @@ function call({ plan, ports }: Running): void {
   request.end();
 }
 
+/** The lockers' gateways, by firmware: they have no SDK, so Tin Ladder comes and reads their pages. */
+const GATEWAYS = [
+  { firmware: "3.1", port: Number(process.env.TIN_DEMO_LOCKERS_PORT ?? 4391), every: 10_000 },
+  { firmware: "3.2", port: Number(process.env.TIN_DEMO_LOCKERS_PORT ?? 4391) + 1, every: 30_000 },
+];
+
+async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]): Promise<void> {
+  const child = fork(path.join(import.meta.dirname, "lockers.js"), [firmware, String(port)]);
+  process.on("exit", () => child.kill("SIGTERM"));
+  await new Promise((resolve, reject) => {
+    child.once("error", reject);
+    child.once("message", resolve);
+  });
+  const targets = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/targets`;
+  const url = `http://localhost:${port}/metrics`;
+  const known = (await (await fetch(targets)).json()) as { targets: { url: string }[] };
+  if (known.targets.some((one) => one.url === url)) return;
+  await fetch(targets, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ name: "lockers", url, every, timeout: 5000, auth: "none" }),
+  });
+}
+
+await Promise.all(GATEWAYS.map(startGateway));
 const running = await Promise.all(PLANS.filter(({ ended }) => ended === null).map(start));
 let owed = running.map(() => 0);
 setInterval(() => {

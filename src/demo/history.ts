@@ -2,6 +2,7 @@ import { type Attributes, columnCount, type Kind, type Layout, type PointSet } f
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { noteReleases } from "@/store/commit";
 import { connect, transaction } from "@/store/connect";
+import { writeHeard } from "@/store/heard";
 import { settledStrips } from "@/store/merge";
 import { migrateStore } from "@/store/migrate";
 import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "@/store/partitions";
@@ -236,6 +237,16 @@ class Historian {
     return [...new Set(this.lives.flatMap((life) => life.streams.map(({ series }) => series)))];
   }
 
+  /** When each instance was heard, over all its lives. */
+  heard(): { resource: Attributes; first: number; last: number; points: number }[] {
+    return this.lives.map(({ streams, start, end }) => ({
+      resource: streams[0].series.identity.resource,
+      first: start,
+      last: end,
+      points: Math.floor((end - start) / MINUTE) * streams.length,
+    }));
+  }
+
   /** The points of all instances in (from, to], one every `every` ms, per metric id. */
   chunk(from: number, to: number, every: number): Map<number, PointSet[]> {
     const sets = new Map<number, PointSet[]>();
@@ -337,6 +348,7 @@ async function writeHistory(): Promise<void> {
       await write(strips.filter((strip) => strip.resolution !== RAW || strip.to >= now - KEEP[RAW]));
       progress(0.3 + ((to - fine) / (now - fine)) * 0.69);
     }
+    await writeHeard(pool, historian.heard());
     await transaction(pool, (client) =>
       noteReleases(
         client,

@@ -26,6 +26,8 @@ const plan = PLANS.find((one) => one.service === service && one.release === rele
 if (!plan) throw new Error(`no plan for ${service} ${release}`);
 const endpoint = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}/v1/metrics`;
 const EXPORT_EVERY = 10_000;
+/** Buckets that the database conventions advise, seconds. */
+const DATABASE_BOUNDS = [0.001, 0.005, 0.01, 0.05, 0.1, 0.5, 1, 5, 10];
 
 function wait(ms: number): Promise<void> {
   return new Promise((resolve) => setTimeout(resolve, ms));
@@ -42,7 +44,9 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
       "service.version": release,
       "service.instance.id": `${service}-${release}-live-${number}-${process.pid}`,
       "deployment.environment.name": ENVIRONMENT,
+      "telemetry.sdk.name": "opentelemetry",
       "telemetry.sdk.language": "nodejs",
+      "telemetry.sdk.version": "2.12.0",
     }),
     views: ["fee.quote.duration", "tool.search.results"].map((instrumentName) => ({
       instrumentName,
@@ -74,12 +78,32 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
       service === "catalogue"
         ? meter.createHistogram("tool.search.results", { unit: "{tool}", description: "Tools found by a search" })
         : null,
+    queries:
+      service === "loans"
+        ? meter.createHistogram("db.client.operation.duration", {
+            unit: "s",
+            description: "Duration of database client operations",
+            advice: { explicitBucketBoundaries: DATABASE_BOUNDS },
+          })
+        : null,
     lookups:
       service === "catalogue"
         ? meter.createCounter("cache.lookups", { unit: "{lookup}", description: "Look-ups in the stock cache" })
         : null,
   };
   const started = Date.now() - (plan!.restarts ? (number * plan!.restarts) / plan!.instances / 2 : 0);
+  let spent = process.cpuUsage();
+  let spentAt = process.hrtime.bigint();
+  meter
+    .createObservableGauge("process.cpu.utilization", { unit: "1", description: "Share of a processor in use" })
+    .addCallback((result) => {
+      const now = process.hrtime.bigint();
+      const used = process.cpuUsage(spent);
+      // All instances of a release share this process.
+      result.observe((used.user + used.system) / 1e6 / (Number(now - spentAt) / 1e9) / plan!.instances);
+      spent = process.cpuUsage();
+      spentAt = now;
+    });
   meter
     .createObservableGauge("process.memory.usage", { unit: "By", description: "Memory in use by the process" })
     .addCallback((result) => result.observe(Math.round(memoryOf(release, Date.now() - started))));
@@ -115,6 +139,13 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
     if (kind.route === "/tools") {
       const depot = DEPOTS[Math.floor(Math.random() * DEPOTS.length)];
       instruments.results?.record(Math.round(drawn({ median: 14, sigma: 0.7 })), { depot: depot.name });
+    }
+    for (const operation of kind.method === "GET" ? ["SELECT"] : ["SELECT", "UPDATE", "INSERT"]) {
+      instruments.queries?.record(drawn({ median: operation === "SELECT" ? 0.004 : 0.009, sigma: 0.8 }), {
+        "db.system.name": "postgresql",
+        "db.operation.name": operation,
+        "db.collection.name": operation === "INSERT" ? "loan_event" : "loan",
+      });
     }
     instruments.lookups?.add(2, { "cache.key": "stock", outcome: Math.random() < 0.86 ? "hit" : "miss" });
   });

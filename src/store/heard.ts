@@ -121,9 +121,9 @@ export async function writeHeard(
 ): Promise<void> {
   await client.query(
     `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points)
-     SELECT r.id, w.first_at, w.last_at, w.points, w.last_at / 60000, 0, 0
+     SELECT r.id, min(w.first_at), max(w.last_at), sum(w.points), max(w.last_at) / 60000, 0, 0
      FROM unnest($1::text[], $2::bigint[], $3::bigint[], $4::bigint[]) AS w(hash, first_at, last_at, points)
-     JOIN resource r ON r.hash = decode(w.hash, 'hex')
+     JOIN resource r ON r.hash = decode(w.hash, 'hex') GROUP BY r.id
      ON CONFLICT (resource_id) DO UPDATE SET first_at = least(heard.first_at, excluded.first_at),
        last_at = greatest(heard.last_at, excluded.last_at), points = heard.points + excluded.points`,
     [

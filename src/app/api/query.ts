@@ -39,6 +39,14 @@ function orderly({ from, to }: { from: number; to: number }, context: z.Refineme
 const window = { from: moment, to: moment };
 const place = { service: z.string().max(300), environment: z.string().max(300).default("") };
 
+export const spanQuery = z.object(window).superRefine(orderly);
+export const placeQuery = z.object(place);
+
+/** A number in a path; null where it is none. */
+export function idOf(text: string): number | null {
+  return /^\d{1,9}$/.test(text) ? Number(text) : null;
+}
+
 export const readingQuery = z
   .object({ text: z.string(), ...window, every: duration.optional(), zone })
   .superRefine(orderly);

@@ -67,8 +67,8 @@ export function Frame({ children }: { children: ReactNode }) {
       <Navigation onKeys={() => setKeys(true)} />
       <div className="flex min-w-0 flex-1 flex-col">
         <main id="main" className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-6">
-          {nothingYet ? (
-            <FirstRun port={overview.data!.intakePort} />
+          {nothingYet && !path.startsWith("/services/") ? (
+            <FirstRun />
           ) : overview.isError && !overview.data ? (
             <ProblemNote error={overview.error} />
           ) : (

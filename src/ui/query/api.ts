@@ -23,10 +23,15 @@ export async function fetchJson<T>(
 }
 
 /** Sends JSON and fetches what comes back. @throws ApiProblem */
-export function postJson<T>(path: string, body: unknown): Promise<T> {
+export function postJson<T>(path: string, body: unknown, method: "POST" | "PUT" = "POST"): Promise<T> {
   return answered<T>(() =>
-    fetch(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) }),
+    fetch(path, { method, headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) }),
   );
+}
+
+/** Asks for something to be deleted. @throws ApiProblem */
+export function deleteAt(path: string): Promise<object> {
+  return answered<object>(() => fetch(path, { method: "DELETE" }));
 }
 
 async function answered<T>(ask: () => Promise<Response>): Promise<T> {

@@ -18,6 +18,8 @@ import { useNow, usePlace, useZone } from "./place";
 export interface Overview {
   services: ServiceEntry[];
   intakePort: number;
+  /** 0: no gRPC. */
+  grpcPort: number;
 }
 
 /** The services there are; asked again while nothing has arrived. */

@@ -10,6 +10,7 @@ export function GET(): Promise<Response> {
     Response.json({
       services: await listServices(database()),
       intakePort: Number(process.env.TIN_INTAKE_PORT ?? 4318),
+      grpcPort: Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317),
     }),
   );
 }

@@ -1,0 +1,41 @@
+import { LANGUAGES } from "./languages";
+import { environmentOf, pointByHand, type Setting, startUpOf } from "./startUp";
+
+const SETTING: Setting = {
+  service: "loans",
+  release: "5.3.0",
+  environment: "pre production",
+  protocol: "http",
+  port: 4318,
+  token: "tin_abc",
+};
+
+test("the environment names service, release, address and token", () => {
+  expect(environmentOf(SETTING).split("\n")).toEqual([
+    "OTEL_SERVICE_NAME=loans",
+    "OTEL_RESOURCE_ATTRIBUTES=service.version=5.3.0,deployment.environment.name=pre%20production",
+    "OTEL_METRICS_EXPORTER=otlp",
+    "OTEL_EXPORTER_OTLP_PROTOCOL=http/protobuf",
+    "OTEL_EXPORTER_OTLP_ENDPOINT=http://localhost:4318",
+    "OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20tin_abc",
+    "OTEL_METRIC_EXPORT_INTERVAL=10000",
+  ]);
+  expect(environmentOf({ ...SETTING, protocol: "grpc", port: 4317, token: "" })).toContain("PROTOCOL=grpc\n");
+  expect(environmentOf({ ...SETTING, service: "it's" })).toContain("OTEL_SERVICE_NAME='it'\\''s'");
+});
+
+test.each(LANGUAGES)("%s: environment, packages and start-up code, for each protocol", (language) => {
+  for (const protocol of ["http", "grpc"] as const) {
+    const blocks = startUpOf(language, { ...SETTING, protocol });
+    expect(blocks).toHaveLength(3);
+    for (const { title, text } of blocks) expect([title.length > 0, text.length > 20]).toEqual([true, true]);
+  }
+});
+
+test("the command for one point holds OTLP that a shell passes on as it is", () => {
+  const command = pointByHand({ ...SETTING, service: "it's" });
+  const data = /-d '(.*)'$/s.exec(command)![1].replace("'$(date +%s%N)'", "1").replace(/'\\''/g, "'");
+  const body = JSON.parse(data);
+  expect(body.resourceMetrics[0].resource.attributes[0].value.stringValue).toBe("it's");
+  expect(command).toContain("Authorization: Bearer tin_abc");
+});

@@ -1,0 +1,29 @@
+/** A part of a sentence that is written in: as wide as what stands in it. */
+export function Blank({
+  name,
+  value,
+  onChange,
+  type = "text",
+  placeholder = "",
+}: {
+  name: string;
+  value: string;
+  onChange: (value: string) => void;
+  type?: "text" | "password";
+  placeholder?: string;
+}) {
+  const width = Math.max(value.length || placeholder.length, 2) + 1;
+  return (
+    <input
+      aria-label={name}
+      type={type}
+      value={value}
+      placeholder={placeholder}
+      autoComplete="off"
+      spellCheck={false}
+      onChange={(event) => onChange(event.target.value)}
+      className="num border-b-2 border-dotted border-primary/60 bg-transparent px-0.5 font-semibold text-primary placeholder:font-normal placeholder:text-muted focus:border-solid"
+      style={{ width: `min(${width}ch, 100%)` }}
+    />
+  );
+}

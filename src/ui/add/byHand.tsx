@@ -1,0 +1,43 @@
+"use client";
+
+import { useEffect, useState } from "react";
+import { pointByHand } from "@/core/code/startUp";
+import type { Overview } from "../query/use";
+import { Blank } from "./blank";
+import { CodeBlock } from "./codeBlock";
+import { Listening } from "./listening";
+import { TokenPart, useSetting } from "./sdk";
+
+const CHECKS = [
+  "Did the command answer {}? Anything else says what is wrong.",
+  "Does the command run on this machine?",
+];
+
+/** One point by hand: the ready command. */
+export function HandWay({ overview }: { overview: Overview | undefined }) {
+  const { setting, setService, setRelease, setEnvironment, setToken } = useSetting(overview);
+  const [since, setSince] = useState(0);
+  useEffect(() => setSince(Date.now()), []);
+  const { service, release, environment, token, port } = setting;
+  const ours = [
+    "npx tin-ladder send --name room.temperature --kind gauge --value 21.5 --unit Cel",
+    `--service ${service} --release ${release} --environment ${environment}`,
+    ...(port === 4318 ? [] : [`--to http://localhost:${port}`]),
+    ...(token === "" ? [] : [`--token ${token}`]),
+  ].join(" \\\n  ");
+  return (
+    <>
+      <p className="text-[15px] leading-relaxed">
+        One temperature of <Blank name="service" value={service} onChange={setService} />, release{" "}
+        <Blank name="release" value={release} onChange={setRelease} />, in{" "}
+        <Blank name="environment" value={environment} onChange={setEnvironment} />.
+      </p>
+      <TokenPart setting={setting} onToken={setToken} />
+      {since > 0 && <Listening service={service} since={since} checks={CHECKS} />}
+      <div className="mt-3 grid grid-cols-1 gap-3">
+        <CodeBlock title="From this folder" text={ours} />
+        <CodeBlock title="With curl, from anywhere on this machine" text={pointByHand(setting)} />
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,155 @@
+"use client";
+
+import Link from "next/link";
+import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
+import { useMemo } from "react";
+import { instanceKey, type Vital, vitalReadings, vitalValues } from "@/core/service/vitals";
+import { useCarried } from "../frame/navigation";
+import { ProblemNote } from "../frame/problemNote";
+import { duration } from "../frame/times";
+import { useNow, useSpan } from "../query/place";
+import { useInstances, useSenders, useTargets, useTotals } from "../query/services";
+import { useMetrics } from "../query/use";
+import { Slot } from "../sentence/slot";
+import { InstanceTable } from "./instanceTable";
+import { groupsOf, type InstanceRow, rowOf, SORTS } from "./rows";
+
+/** Vital signs are those of the last minutes of the window. */
+const VITAL_SPAN = 5 * 60_000;
+
+/** The vital signs of instances at the end of the window. */
+function useVitals(): Map<string, InstanceRow["vitals"]> {
+  const span = useSpan();
+  const metrics = useMetrics();
+  const readings = useMemo(() => vitalReadings(new Set((metrics.data ?? []).map(({ name }) => name))), [metrics.data]);
+  const { data } = useTotals(
+    readings.map(({ reading }) => reading),
+    span && { from: Math.max(span.from, span.to - VITAL_SPAN), to: span.to },
+  );
+  return useMemo(() => {
+    const vitals = new Map<string, Partial<Record<Vital, number>>>();
+    data?.forEach((result, i) => {
+      if (!result || !readings[i]) return;
+      for (const [key, value] of vitalValues(result)) {
+        const known = vitals.get(key) ?? {};
+        // The ways to know one come in order: the first that says something counts.
+        known[readings[i].vital] ??= value;
+        vitals.set(key, known);
+      }
+    });
+    return vitals;
+  }, [data, readings]);
+}
+
+function plural(count: number, one: string, many = `${one}s`): string {
+  return `${count} ${count === 1 ? one : many}`;
+}
+
+/** What else comes in: targets, tokens, and who was turned away. */
+function Ways() {
+  const carried = useCarried();
+  const targets = useTargets();
+  const senders = useSenders();
+  const failing = targets.data?.filter(({ last }) => last?.failure).length ?? 0;
+  const turned = senders.data?.turnedAway.length ?? 0;
+  const inForce = senders.data?.tokens.filter(({ revokedAt }) => revokedAt === null).length ?? 0;
+  return (
+    <p className="ml-auto flex flex-wrap items-baseline gap-x-4">
+      <Link className="slot" href={`/services/targets${carried}`}>
+        {plural(targets.data?.length ?? 0, "target")} scraped
+        {failing > 0 && <span className="text-error"> ▼ {failing} failing</span>}
+      </Link>
+      <Link className="slot" href={`/services/senders${carried}`}>
+        {plural(inForce, "token")}
+        {turned > 0 && <span className="text-warning">, ▲ {plural(turned, "sender")} turned away</span>}
+      </Link>
+      <Link className="btn btn-sm btn-primary" href={`/services/add${carried}`}>
+        Add a source
+      </Link>
+    </p>
+  );
+}
+
+const SORT_WORDS: Record<(typeof SORTS)[number], string> = {
+  name: "name",
+  silence: "silence",
+  points: "points a minute",
+  series: "series",
+  memory: "memory",
+  processor: "processor time",
+  garbage: "garbage collection",
+};
+
+/** Who reports: every service, release and instance that was heard in the window. */
+export function ServicesPage() {
+  const now = useNow();
+  const span = useSpan();
+  const { data, error } = useInstances(span);
+  const vitals = useVitals();
+  const [by, setBy] = useQueryState("group", parseAsString.withDefault("service.name"));
+  const [sort, setSort] = useQueryState("sort", parseAsStringLiteral(SORTS).withDefault("name"));
+  const rows = useMemo(
+    () =>
+      (data ?? []).map((entry) =>
+        rowOf(
+          entry,
+          vitals.get(instanceKey(entry.service, entry.release, entry.environment, entry.instance)) ?? {},
+          now,
+        ),
+      ),
+    [data, vitals, now],
+  );
+  const attributes = useMemo(
+    () =>
+      [...new Set(["service.name", "service.version", ...rows.flatMap((row) => Object.keys(row.attributes))])].sort(),
+    [rows],
+  );
+  const groups = groupsOf(rows, by, sort);
+  const silent = rows.filter((row) => row.silent > 0).length;
+  return (
+    <>
+      <header className="mb-3 flex flex-wrap items-baseline gap-x-3 gap-y-1">
+        <h1 className="text-[24px] font-bold leading-none">Services</h1>
+        {data && span && (
+          <p className="text-muted">
+            {plural(rows.length, "instance")} heard in the last {duration(span.to - span.from)}
+            {silent > 0 && <span className="text-warning">, ▲ {silent} silent now</span>}, by{" "}
+            <Slot
+              name="resource attribute"
+              options={attributes.map((value) => ({ value }))}
+              onChoose={(value) => void setBy(value)}
+            >
+              {by}
+            </Slot>
+            , in order of{" "}
+            <Slot
+              name="order"
+              options={SORTS.map((value) => ({ value, label: SORT_WORDS[value] }))}
+              onChoose={(value) => void setSort(value as (typeof SORTS)[number])}
+            >
+              {SORT_WORDS[sort]}
+            </Slot>
+          </p>
+        )}
+        <Ways />
+      </header>
+      {error && !data && <ProblemNote error={error} />}
+      {!data && !error && (
+        <div role="status" aria-label="Reading…" className="plate space-y-3 p-4">
+          {[0, 1, 2, 3].map((row) => (
+            <div key={row} className="skeleton-bar h-5" style={{ width: `${90 - row * 12}%` }} />
+          ))}
+        </div>
+      )}
+      {data && rows.length === 0 && (
+        <div className="plate p-4">
+          <h2 className="font-bold">Nobody was heard in this window</h2>
+          <p className="mt-1 text-muted">
+            Widen the window on the time rail to see who reported before, or add a source that reports now.
+          </p>
+        </div>
+      )}
+      {data && rows.length > 0 && <InstanceTable groups={groups} by={by} now={now} sort={sort} onSort={setSort} />}
+    </>
+  );
+}
