@@ -10,7 +10,9 @@ import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf, ReadingError } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
+import { answerAdvice } from "./advice";
 import type { Answers, Job, LadderJob, RailJob, ReadingJob, ReadingOutcome, ReadingsJob } from "./jobs";
+import { answerLatest } from "./latest";
 import { type Caches, Loader, type StillWanted } from "./load";
 
 /** Answers jobs: fetches what a job needs and computes. Runs in a worker thread. */
@@ -180,5 +182,9 @@ export function answer(around: Surroundings, job: Job): Promise<Answers[Job["typ
       return answerLadder(around, job);
     case "rail":
       return answerRail(around, job);
+    case "latest":
+      return answerLatest(loaderOf(around, {}), job);
+    case "advice":
+      return answerAdvice(loaderOf(around, {}), job);
   }
 }

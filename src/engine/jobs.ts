@@ -1,4 +1,5 @@
 import type { LadderAnswer, Problem, RailAnswer } from "@/core/api/answers";
+import type { AdviceAnswer, LatestAnswer } from "@/core/api/instruments";
 import type { Picks } from "@/core/reading/conditions";
 import type { ReadingResult } from "@/core/reading/result";
 
@@ -45,13 +46,34 @@ export interface RailJob {
   to: number;
 }
 
-export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob;
+/** The last point of each series of a metric. */
+export interface LatestJob {
+  type: "latest";
+  metric: string;
+  from: number;
+  to: number;
+}
+
+/** Bucket bounds for a histogram, from what was observed. */
+export interface AdviceJob {
+  type: "advice";
+  metric: string;
+  from: number;
+  to: number;
+  zone: string;
+  percents: number[];
+  count: number;
+}
+
+export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob | LatestJob | AdviceJob;
 
 export interface Answers {
   reading: ReadingResult;
   readings: ReadingOutcome[];
   ladder: LadderAnswer;
   rail: RailAnswer;
+  latest: LatestAnswer;
+  advice: AdviceAnswer;
 }
 
 export type Outcome<T> = { ok: true; value: T } | { ok: false; problem: Problem };

@@ -35,6 +35,9 @@ function topicOf(job: Job): string {
       return metricIn(job.text);
     case "readings":
       return job.readings.length > 0 ? metricIn(job.readings[0].text) : "";
+    case "latest":
+    case "advice":
+      return job.metric;
     default:
       return job.service;
   }
