@@ -1,7 +1,7 @@
 import { fork } from "node:child_process";
 import http from "node:http";
 import path from "node:path";
-import { callKinds, callsPerSecond, PLANS, type ReleasePlan } from "./model";
+import { callKinds, callsPerSecond, DEPOTS, PLANS, type ReleasePlan } from "./model";
 
 /** Starts the programs of Fern & Anvil and calls them as its members would. */
 
@@ -67,6 +67,49 @@ async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]
   });
 }
 
+/** What the teams agreed on; firmware 3.2 and release 5.3.0 do not keep to it. */
+const CONTRACTS = [
+  {
+    name: "loan.reserved",
+    kind: "counter",
+    unit: "{loan}",
+    description: "Loans that members reserved",
+    service: "loans",
+    instances: 5,
+    attributes: [
+      { name: "depot", values: DEPOTS.map(({ name }) => name) },
+      { name: "tool.kind", values: ["hand", "garden", "powered"] },
+      { name: "member.plan", values: ["standard", "family", "workshop"] },
+    ],
+  },
+  {
+    name: "locker_open_duration_seconds",
+    kind: "histogram",
+    unit: "s",
+    description: "From the request until the door is open",
+    service: "lockers",
+    instances: 2,
+    attributes: [
+      { name: "depot", values: DEPOTS.map(({ name }) => name) },
+      { name: "tool_kind", values: ["hand", "garden", "powered"] },
+    ],
+  },
+];
+
+async function agree(): Promise<void> {
+  const contracts = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/contracts`;
+  const known = (await (await fetch(contracts)).json()) as { contracts: unknown[] };
+  if (known.contracts.length > 0) return;
+  for (const body of CONTRACTS) {
+    await fetch(contracts, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ body, note: "agreed at the tool bench", who: "Ottilie Marsh" }),
+    });
+  }
+}
+
+await agree();
 await Promise.all(GATEWAYS.map(startGateway));
 const running = await Promise.all(PLANS.filter(({ ended }) => ended === null).map(start));
 let owed = running.map(() => 0);

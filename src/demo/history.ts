@@ -100,6 +100,13 @@ const RESERVED: Instrument = {
   unit: "{loan}",
   description: "Loans that members reserved",
 };
+/** Renamed in 5.3.0, which is what becomes of names. */
+const EXTENDED = (release: string): Instrument => ({
+  name: release === "5.3.0" ? "loan.extended" : "loan.extend.count",
+  kind: "sum",
+  unit: "{loan}",
+  description: "Loans that members extended",
+});
 const QUOTE: Instrument = {
   name: "fee.quote.duration",
   kind: "exponential",
@@ -199,6 +206,7 @@ class Historian {
     });
     if (plan.service === "loans") {
       for (const depot of DEPOTS) {
+        add(EXTENDED(plan.release), { depot: depot.name }, number, counter(0.25 * depot.weight));
         for (const [kind, part] of [
           ["hand", 0.5],
           ["garden", 0.3],

@@ -78,6 +78,14 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
       service === "catalogue"
         ? meter.createHistogram("tool.search.results", { unit: "{tool}", description: "Tools found by a search" })
         : null,
+    // Renamed in 5.3.0, which is what becomes of names.
+    extended:
+      service === "loans"
+        ? meter.createCounter(release === "5.3.0" ? "loan.extended" : "loan.extend.count", {
+            unit: "{loan}",
+            description: "Loans that members extended",
+          })
+        : null,
     queries:
       service === "loans"
         ? meter.createHistogram("db.client.operation.duration", {
@@ -135,6 +143,7 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
       const toolKind = pick < 0.5 ? "hand" : pick < 0.8 ? "garden" : "powered";
       instruments.reserved?.add(1, { depot: kind.attributes.depot, "tool.kind": toolKind, "member.plan": "standard" });
     }
+    if (kind.route === "/loans/{id}/extend" && !failed) instruments.extended?.add(1, kind.attributes);
     instruments.quote?.record(drawn({ ...kind.latency, median: kind.latency.median * 0.85 }), kind.attributes);
     if (kind.route === "/tools") {
       const depot = DEPOTS[Math.floor(Math.random() * DEPOTS.length)];

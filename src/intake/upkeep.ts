@@ -1,5 +1,6 @@
 import { parentPort } from "node:worker_threads";
 import pino from "pino";
+import { CONFORM_EVERY, conformDue } from "@/store/conformance";
 import { connect } from "@/store/connect";
 import type { Done } from "@/store/jobs";
 import { purgeDue } from "@/store/purge";
@@ -59,4 +60,5 @@ parentPort?.on("message", (message) => {
 void repeat("merging", MERGE_EVERY, () => mergeDue(pool, Date.now(), stopped));
 void repeat("hours", HOURS_EVERY, () => rollDue(pool, Date.now(), stopped));
 void repeat("purging", PURGE_EVERY, () => purgeDue(pool, stopped));
+void repeat("conformance", CONFORM_EVERY, () => conformDue(pool, stopped));
 void repeat("retention", RETENTION_EVERY, () => keepRetention(pool));

@@ -18,7 +18,13 @@ export interface Done {
 }
 
 /** Locks of jobs, by name. */
-const LOCKS: Record<string, number> = { merging: 7433003, hours: 7433004, retention: 7433005, purging: 7433006 };
+const LOCKS: Record<string, number> = {
+  merging: 7433003,
+  hours: 7433004,
+  retention: 7433005,
+  purging: 7433006,
+  conformance: 7433009,
+};
 
 /**
  * Does a job where no other process is at it, and notes how it went. The lock belongs to a connection, so it is free

@@ -2,6 +2,7 @@ import { createHash } from "node:crypto";
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
 import type { KnownMetric, KnownSeries } from "@/core/otlp/dictionary";
+import { rememberValues } from "./knownValues";
 
 /** Gives metrics and series their ids. Registering the same thing from several processes gives the same id. */
 
@@ -170,5 +171,6 @@ async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Pro
       wanted.map(({ identity }) => JSON.stringify(identity.attributes)),
     ],
   );
+  await rememberValues(pool, wanted);
   await lookUp(pool, wanted);
 }

@@ -72,6 +72,19 @@ export const series = pgTable(
   (table) => [unique("series_identity").on(table.metricId, table.hash), index("series_resource").on(table.resourceId)],
 );
 
+/** Values that point attributes of a metric ever had: what is searched. Long ones are cut. */
+export const knownValue = pgTable(
+  "known_value",
+  {
+    metricId: integer("metric_id").notNull(),
+    key: text().notNull(),
+    value: text().notNull(),
+    /** Of key and whole value. */
+    hash: text().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.metricId, table.hash] })],
+);
+
 /** When a release of a service was heard in an environment, first and last. */
 export const release = pgTable(
   "release",

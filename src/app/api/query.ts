@@ -42,6 +42,32 @@ const place = { service: z.string().max(300), environment: z.string().max(300).d
 export const spanQuery = z.object(window).superRefine(orderly);
 export const placeQuery = z.object(place);
 
+const metricName = z.string().min(1).max(255);
+export const latestQuery = z.object({ metric: metricName, ...window }).superRefine(orderly);
+export const adviceQuery = z
+  .object({
+    metric: metricName,
+    ...window,
+    zone,
+    percents: z
+      .string()
+      .default("50,95,99")
+      .transform((text, context) => {
+        const percents = text.split(",").map(Number);
+        if (percents.length <= 8 && percents.every((percent) => percent > 0 && percent < 100)) return percents;
+        context.addIssue({ code: "custom", message: "up to eight percentiles such as 50,95,99 are expected" });
+        return z.NEVER;
+      }),
+    count: z.coerce.number().int().min(1).max(100).default(12),
+  })
+  .superRefine(orderly);
+
+export const withdrawal = z.object({
+  name: metricName,
+  note: z.string().trim().min(1, "say in a few words why").max(500),
+  who: z.string().trim().min(1, "a name is expected").max(100),
+});
+
 /** A number in a path; null where it is none. */
 export function idOf(text: string): number | null {
   return /^\d{1,9}$/.test(text) ? Number(text) : null;

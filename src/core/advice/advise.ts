@@ -20,7 +20,11 @@ export interface Advice {
   /** The mean width of the bucket around a percentile, relative to it: now, as advised, and exponential. */
   widthNow: number;
   advised: { bounds: number[]; width: number };
+  /** An exponential histogram with as many buckets, and with the 160 that SDKs usually take. */
   exponential: ExponentialOffer;
+  usualExponential: ExponentialOffer;
+  /** Whether the buckets of now are so wide that places inside them had to be taken as evenly spread. */
+  guessed: boolean;
   /** How many times a percentile was looked for, and how often it lay in the open bucket, where nothing is known. */
   places: number;
   open: number;
@@ -34,6 +38,41 @@ function edgesOf(intervals: readonly Interval[]): number[] {
     if (Number.isFinite(high)) all.add(high);
   }
   return [...all].sort((a, b) => a - b);
+}
+
+/** Buckets that SDKs give an exponential histogram by default. */
+const USUAL_SIZE = 160;
+/** Edges enough to choose from. */
+const ENOUGH = 80;
+const WANTED = 160;
+
+/** Where buckets are wide, edges inside them: evenly on the logarithmic axis, as far as nothing finer is known. */
+function finer(edges: readonly number[]): number[] {
+  if (edges.length >= ENOUGH) return [...edges];
+  const parts = Math.ceil(WANTED / (edges.length - 1));
+  const all: number[] = [edges[0]];
+  for (let i = 1; i < edges.length; i++) {
+    const [low, high] = [edges[i - 1], edges[i]];
+    for (let k = 1; k < parts; k++)
+      all.push(low > 0 ? low * (high / low) ** (k / parts) : low + ((high - low) * k) / parts);
+    all.push(high);
+  }
+  return all;
+}
+
+/** Bounds without those that make nothing narrower. */
+function useful(bounds: readonly number[], places: readonly number[], ceiling: number): number[] {
+  let kept = [...bounds];
+  let width = meanWidth(kept, places, 0, ceiling);
+  for (const bound of bounds.slice(0, -1)) {
+    const without = kept.filter((one) => one !== bound);
+    const wider = meanWidth(without, places, 0, ceiling);
+    if (wider <= width * (1 + 1e-12)) {
+      kept = without;
+      width = wider;
+    }
+  }
+  return kept;
 }
 
 /**
@@ -74,7 +113,8 @@ export function advise(
       : [];
   });
   // The last bound closes the bucket below it: beyond it nothing is known.
-  const bounds = readable([...bestBounds(edges, places, Math.max(0, count - 1)).bounds, ceiling]);
+  const chosen = bestBounds(finer(edges), places, Math.max(0, count - 1)).bounds;
+  const bounds = readable([...useful(chosen, places, ceiling), ceiling]);
   const lowest = edges.find((edge) => edge > 0) ?? ceiling;
   return {
     unit,
@@ -83,6 +123,8 @@ export function advise(
     widthNow: meanWidth(now ?? edges, places, 0, ceiling),
     advised: { bounds, width: meanWidth(bounds, places, 0, ceiling) },
     exponential: exponentialOffer(lowest, ceiling, count + 1),
+    usualExponential: exponentialOffer(lowest, ceiling, USUAL_SIZE),
+    guessed: edges.length < ENOUGH,
     places: places.length,
     open,
   };

@@ -29,6 +29,11 @@ export function postJson<T>(path: string, body: unknown, method: "POST" | "PUT" 
   );
 }
 
+/** Sends a text as it is. @throws ApiProblem */
+export function sendText<T>(path: string, body: string): Promise<T> {
+  return answered<T>(() => fetch(path, { method: "POST", headers: { "Content-Type": "text/plain" }, body }));
+}
+
 /** Asks for something to be deleted. @throws ApiProblem */
 export function deleteAt(path: string): Promise<object> {
   return answered<object>(() => fetch(path, { method: "DELETE" }));

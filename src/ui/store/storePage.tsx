@@ -23,6 +23,7 @@ const JOB_WORDS: Record<string, string> = {
   hours: "roll up to hours",
   retention: "make room: partitions ahead and behind",
   purging: "delete what was purged",
+  conformance: "hold arrivals against contracts",
 };
 
 function Heads({ of }: { of: readonly string[] }) {

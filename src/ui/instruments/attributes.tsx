@@ -1,0 +1,106 @@
+"use client";
+
+import Link from "next/link";
+import { useState } from "react";
+import type { AttributeShare, InstrumentAnswer } from "@/core/api/instruments";
+import { digits } from "@/core/unit/format";
+import { useCarried } from "../frame/navigation";
+import { usualReading } from "../sentence/usual";
+import { count } from "../store/amounts";
+
+const SHORT = 8;
+
+function part(series: number, of: number): string {
+  return of === 0 ? "" : `${digits((100 * series) / of)} %`;
+}
+
+function Values({ share, series }: { share: AttributeShare; series: number }) {
+  const [all, setAll] = useState(false);
+  const shown = all ? share.values : share.values.slice(0, SHORT);
+  return (
+    <span className="num text-[12.5px]">
+      {shown.map(({ value, series: own }, i) => (
+        <span key={value}>
+          {i > 0 && ", "}
+          <span className="break-all">{value === "" ? "“”" : value}</span>{" "}
+          <span className="text-muted">{part(own, series)}</span>
+        </span>
+      ))}
+      {share.missing > 0 && <span className="text-muted">, missing in {part(share.missing, series)}</span>}
+      {share.values.length > SHORT && (
+        <button type="button" className="slot ml-1.5 font-sans" onClick={() => setAll(!all)}>
+          {all ? "fewer" : `and ${count(share.distinct - SHORT)} more`}
+        </button>
+      )}
+    </span>
+  );
+}
+
+/** Each attribute: its values with their share of the series, and what it costs. */
+export function Attributes({ data }: { data: InstrumentAnswer }) {
+  const carried = useCarried();
+  const series = data.seriesNow > 0 ? data.seriesNow : data.series;
+  const [first] = data.variants;
+  const reading = (attribute: string) => {
+    if (!first) return "";
+    const quoted = { ...first, name: JSON.stringify(data.name) };
+    return usualReading(quoted).replace(/ by .*$/, ` by ${JSON.stringify(attribute)} top 6`);
+  };
+  if (data.attributes.length === 0)
+    return <p className="plate p-3 text-muted">No attributes: nothing of it has arrived yet.</p>;
+  return (
+    <section aria-label="Attributes" className="plate overflow-x-auto px-3 py-2">
+      <table className="w-full border-collapse text-[13px]">
+        <thead className="text-left">
+          <tr className="border-b border-base-300">
+            <th scope="col" className="py-1 pr-4">
+              attribute
+            </th>
+            <th scope="col" className="py-1 pr-4 text-right">
+              values
+            </th>
+            <th scope="col" className="py-1 pr-4 text-right whitespace-nowrap">
+              series without it
+            </th>
+            <th scope="col" className="py-1 pr-4 text-right whitespace-nowrap">
+              that saves
+            </th>
+            <th scope="col" className="w-full py-1">
+              its values and their share of the series
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.attributes.map((share, i) => (
+            <tr
+              key={`${share.place} ${share.name}`}
+              className={`align-baseline ${share.place === "resource" && data.attributes[i - 1]?.place === "point" ? "border-t border-base-300" : "border-t border-base-300/50 first:border-t-0"}`}
+            >
+              <th scope="row" className="py-1 pr-4 text-left whitespace-nowrap">
+                <Link
+                  className="num font-semibold hover:text-primary"
+                  href={`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(reading(share.name))}`}
+                >
+                  {share.name}
+                </Link>
+                {share.place === "resource" && (
+                  <span className="block text-[11.5px] font-normal text-muted">of who sends</span>
+                )}
+              </th>
+              <td className="num pr-4 text-right">{count(share.distinct)}</td>
+              <td className="num pr-4 text-right">{count(share.without)}</td>
+              <td
+                className={`num pr-4 text-right ${series - share.without > series / 2 ? "font-semibold text-warning" : ""}`}
+              >
+                {series > share.without ? part(series - share.without, series) : "nothing"}
+              </td>
+              <td className="py-1">
+                <Values share={share} series={series} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

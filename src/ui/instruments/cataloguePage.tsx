@@ -1,0 +1,209 @@
+"use client";
+
+import { useVirtualizer } from "@tanstack/react-virtual";
+import Link from "next/link";
+import { parseAsString, useQueryState } from "nuqs";
+import { useDeferredValue, useMemo, useRef } from "react";
+import type { CatalogueEntry } from "@/core/api/instruments";
+import { unitInWords } from "@/core/unit/words";
+import { useCarried } from "../frame/navigation";
+import { ProblemNote } from "../frame/problemNote";
+import { Spark } from "../ladder/spark";
+import { useFindings, useInstruments, useMetricsWithValue } from "../query/instruments";
+import { useSpan } from "../query/place";
+import { useReading } from "../query/use";
+import { overallReading } from "../sentence/usual";
+import { count } from "../store/amounts";
+import { ContractFiles } from "./contractFiles";
+import { FindingList } from "./findingList";
+import { kindWord } from "./kindWords";
+import { type Line, linesOf, search, searchable } from "./search";
+
+const HEAD_HEIGHT = 28;
+const ROW_HEIGHT = 36;
+
+/** The spark of one metric over the window; asked only while its row is in sight. */
+function RowSpark({ entry }: { entry: CatalogueEntry }) {
+  const span = useSpan();
+  const wide = span && { from: Math.floor(span.from / 60_000) * 60_000, to: Math.floor(span.to / 60_000) * 60_000 };
+  const { data } = useReading(entry.kind === "" || entry.seriesNow === 0 ? "" : overallReading(entry), wide);
+  const values = data?.series[0]?.values ?? [];
+  const top = values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);
+  if (values.length === 0) return <span className="inline-block w-[104px]" />;
+  return <Spark values={values} top={top} colour="var(--color-primary)" />;
+}
+
+function Row({ entry, found }: { entry: CatalogueEntry; found: string | undefined }) {
+  const carried = useCarried();
+  const address = `/instruments/one${carried ? `${carried}&` : "?"}metric=${encodeURIComponent(entry.name)}`;
+  return (
+    <div className="grid h-9 grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem] items-center gap-x-3 border-b border-base-300/50">
+      <div className="min-w-0 leading-tight">
+        <Link
+          href={address}
+          className="num block truncate font-semibold hover:text-primary"
+          title={entry.description || entry.name}
+        >
+          {entry.name}
+        </Link>
+        {found ? (
+          <span className="num block truncate text-[11.5px] text-primary">{found}</span>
+        ) : (
+          (entry.contract !== null || entry.findings > 0 || entry.variants > 0) && (
+            <span className="block truncate text-[11.5px]">
+              {entry.contract !== null && <span className="text-muted">contract {entry.contract} </span>}
+              {entry.findings > 0 && (
+                <span className="text-error">
+                  ▼ {entry.findings} {entry.findings === 1 ? "finding" : "findings"}{" "}
+                </span>
+              )}
+              {entry.variants > 0 && <span className="text-warning">◆ also as another kind or unit</span>}
+            </span>
+          )
+        )}
+      </div>
+      <span className="truncate">{kindWord(entry)}</span>
+      <span className="truncate text-muted">{unitInWords(entry.unit)}</span>
+      <span className="truncate" title={entry.services.join(", ")}>
+        {entry.services.join(", ") || "—"}
+      </span>
+      <span className="num text-right">{entry.releases}</span>
+      <span className="num text-right" title={`${entry.series} ever`}>
+        {count(entry.seriesNow)}
+      </span>
+      <RowSpark entry={entry} />
+    </div>
+  );
+}
+
+function List({ lines, found }: { lines: readonly Line[]; found: ReadonlyMap<string, string> }) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => (lines[i].type === "head" ? HEAD_HEIGHT : ROW_HEIGHT),
+    getItemKey: (i) => {
+      const line = lines[i];
+      return line.type === "head" ? `head ${line.prefix}` : line.entry.name;
+    },
+    overscan: 8,
+  });
+  return (
+    <section ref={scroller} aria-label="Instruments" className="plate min-h-0 flex-1 overflow-y-auto px-3 text-[13px]">
+      <div className="sticky top-0 z-10 grid grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem] gap-x-3 border-b border-base-300 bg-base-100 py-1.5 font-bold">
+        <span>name</span>
+        <span>kind</span>
+        <span>unit</span>
+        <span>services</span>
+        <span className="text-right">releases</span>
+        <span className="text-right">series now</span>
+        <span>in this window</span>
+      </div>
+      <div className="relative" style={{ height: rows.getTotalSize() }}>
+        {rows.getVirtualItems().map((item) => {
+          const line = lines[item.index];
+          return (
+            <div
+              key={item.key}
+              className="absolute inset-x-0 top-0"
+              style={{ height: item.size, transform: `translateY(${item.start}px)` }}
+            >
+              {line.type === "head" ? (
+                <h2 className="pt-1.5 font-bold text-muted">
+                  <span className="num">{line.prefix}</span> <span className="font-normal">{line.count}</span>
+                </h2>
+              ) : (
+                <Row entry={line.entry} found={found.get(line.entry.name)} />
+              )}
+            </div>
+          );
+        })}
+      </div>
+    </section>
+  );
+}
+
+/** Every metric that ever arrived or was defined, found by typing. */
+export function CataloguePage() {
+  const carried = useCarried();
+  const { data, error } = useInstruments();
+  const findings = useFindings();
+  const [text, setText] = useQueryState("find", parseAsString.withDefault("").withOptions({ throttleMs: 300 }));
+  const wanted = useDeferredValue(text);
+  const values = useMetricsWithValue(wanted.trim());
+  const all = useMemo(() => searchable(data ?? []), [data]);
+  const byValue = useMemo(
+    () => new Map(wanted.trim().length >= 2 ? (values.data ?? []).map(({ name, found }) => [name, found]) : []),
+    [values.data, wanted],
+  );
+  const { entries, near } = useMemo(() => search(all, wanted, new Set(byValue.keys())), [all, wanted, byValue]);
+  const lines = useMemo(() => linesOf(entries), [entries]);
+  // Only what holds by nothing but its value is worth telling why.
+  const told = useMemo(
+    () =>
+      new Map(
+        [...byValue].filter(
+          ([name]) =>
+            !search(
+              all.filter(({ entry }) => entry.name === name),
+              wanted,
+              new Set(),
+            ).entries.length,
+        ),
+      ),
+    [byValue, all, wanted],
+  );
+  const holding = (findings.data ?? []).filter(({ endedAt }) => endedAt === null);
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <header className="mb-3 flex flex-wrap items-baseline gap-x-3 gap-y-2">
+        <h1 className="text-[24px] font-bold leading-none">Instruments</h1>
+        <input
+          type="search"
+          aria-label="Find instruments"
+          placeholder="Any part of a name, attribute or value"
+          value={text}
+          onChange={(event) => void setText(event.target.value || null)}
+          className="input input-sm w-80"
+        />
+        {data && (
+          <p className="text-muted" role="status">
+            {wanted.trim() === ""
+              ? `${count(data.length)} in all`
+              : `${count(entries.length)} of ${count(data.length)}`}
+          </p>
+        )}
+        <p className="ml-auto flex items-baseline gap-4">
+          <ContractFiles />
+          <Link className="btn btn-sm btn-primary" href={`/instruments/define${carried}`}>
+            Define an instrument
+          </Link>
+        </p>
+      </header>
+      {error && !data && <ProblemNote error={error} />}
+      {!data && !error && (
+        <div role="status" aria-label="Reading…" className="plate flex-1 space-y-3 p-4">
+          {[0, 1, 2, 3, 4].map((row) => (
+            <div key={row} className="skeleton-bar h-5" style={{ width: `${90 - row * 9}%` }} />
+          ))}
+        </div>
+      )}
+      {holding.length > 0 && wanted.trim() === "" && <FindingList findings={holding} withMetric />}
+      {data && entries.length === 0 && (
+        <div className="plate p-4">
+          <h2 className="font-bold">Nothing of that name, attribute or value</h2>
+          {near !== null && (
+            <p className="mt-1">
+              Did you mean{" "}
+              <button type="button" className="slot num" onClick={() => void setText(near)}>
+                {near}
+              </button>
+              ?
+            </p>
+          )}
+        </div>
+      )}
+      {data && entries.length > 0 && <List lines={lines} found={told} />}
+    </div>
+  );
+}

@@ -1,0 +1,81 @@
+"use client";
+
+import type { LatestPoint } from "@/core/api/instruments";
+import { formatValue } from "@/core/unit/format";
+import { CodeBlock } from "../add/codeBlock";
+import { ProblemNote } from "../frame/problemNote";
+import { moment } from "../frame/times";
+import { useLatest } from "../query/instruments";
+import { useNow } from "../query/place";
+import { count } from "../store/amounts";
+
+/** How far back the last points are looked for, ms. */
+const BACK = 15 * 60_000;
+const GRAIN = 10_000;
+
+function valueText({ value, count: events, sum }: LatestPoint, unit: string): string {
+  if (value !== null) return formatValue(value, unit);
+  if (events === null) return "no value any more";
+  return `${count(events)} recorded${sum === null ? "" : `, ${formatValue(sum, unit)} in all`}`;
+}
+
+/** The last point of each series, as a table or as OpenMetrics text. */
+export function LatestPoints({ name, asText }: { name: string; asText: boolean }) {
+  const now = Math.floor(useNow() / GRAIN) * GRAIN;
+  const { data, error } = useLatest(name, now > 0 ? { from: now - BACK, to: now + GRAIN } : null);
+  if (error && !data) return <ProblemNote error={error} />;
+  if (!data) return <div role="status" aria-label="Reading…" className="plate skeleton-bar h-32" />;
+  if (data.points.length === 0)
+    return (
+      <div className="plate p-3">
+        <h2 className="font-bold">No points in the last quarter of an hour</h2>
+        <p className="text-muted">The chart above says when its last point came, if the window reaches that far.</p>
+      </div>
+    );
+  if (asText) return <CodeBlock title="OpenMetrics text, as another program would read it" text={data.exposition} />;
+  return (
+    <section aria-label="Last points" className="plate overflow-x-auto px-3 py-2">
+      <table className="w-full border-collapse text-[13px]">
+        <thead className="text-left">
+          <tr className="border-b border-base-300">
+            {["at", "value", "attributes", "from"].map((head) => (
+              <th key={head} scope="col" className={`py-1 pr-4 ${head === "value" ? "text-right" : ""}`}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {data.points.map((point) => (
+            <tr
+              key={`${JSON.stringify(point.attributes)} ${JSON.stringify(point.resource)}`}
+              className="border-b border-base-300/50 align-baseline last:border-b-0"
+            >
+              <td className="num py-0.5 pr-4 whitespace-nowrap">{moment(point.at)}</td>
+              <td className="num pr-4 text-right whitespace-nowrap">{valueText(point, data.unit)}</td>
+              <td className="num pr-4 text-[12px] break-all">
+                {Object.entries(point.attributes)
+                  .map(([key, value]) => `${key}=${value}`)
+                  .join(" ") || "—"}
+              </td>
+              <td className="num text-[12px] break-all text-muted">
+                {[
+                  point.resource["service.name"],
+                  point.resource["service.version"],
+                  point.resource["service.instance.id"],
+                ]
+                  .filter(Boolean)
+                  .join(" ")}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {data.series > data.points.length && (
+        <p className="text-muted">
+          the newest {data.points.length} of {count(data.series)} series
+        </p>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,86 @@
+"use client";
+
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import type {
+  AdviceAnswer,
+  CatalogueEntry,
+  FindingEntry,
+  InstrumentAnswer,
+  LatestAnswer,
+} from "@/core/api/instruments";
+import type { ContractEntry } from "@/core/contract/contract";
+import type { Span } from "@/core/window/window";
+import { fetchJson } from "./api";
+import { useZone } from "./place";
+
+export function useInstruments() {
+  return useQuery({
+    queryKey: ["instruments"],
+    queryFn: ({ signal }) =>
+      fetchJson<{ instruments: CatalogueEntry[] }>("/api/instruments", {}, signal).then(
+        ({ instruments }) => instruments,
+      ),
+    refetchInterval: 20_000,
+  });
+}
+
+/** Metrics that have a value with a text in it; asks nothing for short texts. */
+export function useMetricsWithValue(text: string) {
+  return useQuery<{ name: string; found: string }[]>({
+    queryKey: ["metrics with value", text],
+    queryFn: ({ signal }) =>
+      fetchJson<{ found: { name: string; found: string }[] }>("/api/instruments", { value: text }, signal).then(
+        ({ found }) => found,
+      ),
+    enabled: text.length >= 2,
+    staleTime: 20_000,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useInstrument(name: string) {
+  return useQuery({
+    queryKey: ["instrument", name],
+    queryFn: ({ signal }) => fetchJson<InstrumentAnswer>("/api/instruments", { metric: name }, signal),
+    enabled: name !== "",
+    refetchInterval: 10_000,
+  });
+}
+
+export function useLatest(name: string, span: Span | null) {
+  return useQuery<LatestAnswer>({
+    queryKey: ["latest", name, span],
+    queryFn: ({ signal }) => fetchJson<LatestAnswer>("/api/instruments/latest", { metric: name, ...span! }, signal),
+    enabled: span !== null,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useAdvice(name: string, span: Span | null, percents: string, count: number) {
+  const zone = useZone();
+  return useQuery<AdviceAnswer>({
+    queryKey: ["advice", name, span, percents, count, zone],
+    queryFn: ({ signal }) =>
+      fetchJson<AdviceAnswer>("/api/instruments/advice", { metric: name, ...span!, percents, count, zone }, signal),
+    enabled: span !== null,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useFindings() {
+  return useQuery({
+    queryKey: ["findings"],
+    queryFn: ({ signal }) =>
+      fetchJson<{ findings: FindingEntry[] }>("/api/findings", {}, signal).then(({ findings }) => findings),
+    refetchInterval: 10_000,
+  });
+}
+
+export function useContractHistory(name: string) {
+  return useQuery({
+    queryKey: ["contract", name],
+    queryFn: ({ signal }) =>
+      fetchJson<{ versions: ContractEntry[] }>("/api/contracts", { name }, signal).then(({ versions }) => versions),
+    enabled: name !== "",
+  });
+}
