@@ -7,9 +7,9 @@ const WIDE = `from=${from}&to=${from + 700_000}`;
 test("keys go from rung to rung, list themselves, and find things", async ({ page }) => {
   await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
   await expect(page.getByRole("row").filter({ hasText: "1.1.0" })).toBeVisible();
-  await page.keyboard.press("1");
+  await page.keyboard.press("3");
   await expect(page).toHaveURL(/\/scratch\?.*service=kiln/);
-  await page.keyboard.press("2");
+  await page.keyboard.press("4");
   await expect(page).toHaveURL(/\/releases\?/);
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
@@ -57,10 +57,22 @@ for (const scheme of ["light", "dark"] as const) {
       `/releases?${WIDE}&service=kiln&environment=workshop`,
       `/scratch?${WIDE}&reading=${encodeURIComponent("p95 of http.server.request.duration by release")}`,
       "/store",
+      `/services?${WIDE}`,
+      "/services/add?way=scrape",
+      "/services/senders",
+      "/services/targets",
+      "/instruments",
+      `/instruments/one?${WIDE}&metric=http.server.request.duration`,
+      "/instruments/define",
     ]) {
       await page.goto(path);
       const row = path === "/store" ? "http.server.request.duration" : "1.1.0";
-      await expect(page.getByRole("row").filter({ hasText: row }).first()).toBeVisible();
+      if (/^\/(store|releases|scratch)/.test(path))
+        await expect(page.getByRole("row").filter({ hasText: row }).first()).toBeVisible();
+      else {
+        await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+        await expect(page.getByRole("status", { name: "Reading…" })).toHaveCount(0);
+      }
       const { violations } = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa"]).analyze();
       expect(
         violations.map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 160)).join(" | ")}`),

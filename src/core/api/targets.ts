@@ -46,7 +46,6 @@ export type TargetRequest = z.infer<typeof targetRequest>;
 
 /** What is tried: a target that may not be saved yet, or one that is (its secret then need not be given again). */
 export const trialRequest = z.object({ ...fields, id: z.number().int().optional() });
-export type TrialRequest = z.infer<typeof trialRequest>;
 
 /** A saved target. Its secret is never shown. */
 export interface TargetEntry extends Omit<TargetRequest, "secret"> {

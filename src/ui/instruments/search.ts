@@ -49,7 +49,7 @@ export function prefixOf(name: string): string {
   return /^[A-Za-z0-9]+/.exec(name)?.[0] ?? name;
 }
 
-/** Entries by name, with a head before each group of names that begin alike. */
+/** Entries by name, with a head before names that begin alike. */
 export function linesOf(entries: readonly CatalogueEntry[]): Line[] {
   const groups = new Map<string, CatalogueEntry[]>();
   for (const entry of entries) {
@@ -61,7 +61,8 @@ export function linesOf(entries: readonly CatalogueEntry[]): Line[] {
   return [...groups]
     .sort(([a], [b]) => (a < b ? -1 : 1))
     .flatMap(([prefix, group]): Line[] => [
-      { type: "head", prefix, count: group.length },
+      // A head over a single name would say nothing.
+      ...(group.length > 1 ? [{ type: "head", prefix, count: group.length } as const] : []),
       ...group.map((entry): Line => ({ type: "entry", entry })),
     ]);
 }
