@@ -268,24 +268,21 @@ function Checks({ body }: { body: ContractBody }) {
   );
 }
 
-function Saving({ body, onSaved }: { body: ContractBody | null; onSaved: (name: string) => void }) {
+function Saving({ body, onSaved }: { body: ContractBody | null; onSaved: (name: string, version: number) => void }) {
   const client = useQueryClient();
   const [note, setNote] = useState("");
   const [who, setWho] = useState("");
-  const [said, setSaid] = useState<string | null>(null);
   const [problem, setProblem] = useState<unknown>(null);
   const save = async () => {
     if (!body) return;
     try {
       const { version } = await postJson<{ version: number }>("/api/contracts", { body, note, who });
       setProblem(null);
-      setSaid(`Saved as version ${version}. Arrivals are held against it within seconds.`);
       setNote("");
       await client.invalidateQueries({ queryKey: ["contract"] });
       await client.invalidateQueries({ queryKey: ["instrument"] });
-      onSaved(body.name);
+      onSaved(body.name, version);
     } catch (error) {
-      setSaid(null);
       setProblem(error);
     }
   };
@@ -310,17 +307,12 @@ function Saving({ body, onSaved }: { body: ContractBody | null; onSaved: (name: 
           Save the contract
         </button>
       </form>
-      {said && (
-        <p role="status" className="mt-1 text-success">
-          ✓ {said}
-        </p>
-      )}
       {problem !== null && <ProblemNote error={problem} />}
     </section>
   );
 }
 
-function Editor({ start, onSaved }: { start: Draft; onSaved: (name: string) => void }) {
+function Editor({ start, onSaved }: { start: Draft; onSaved: (name: string, version: number) => void }) {
   const [draft, setDraft] = useState(start);
   const [asking, setAsking] = useState(false);
   const [language, setLanguage] = useState<Language>("TypeScript");
@@ -437,6 +429,7 @@ function Editor({ start, onSaved }: { start: Draft; onSaved: (name: string) => v
 export function DefinePage() {
   const [metric, setMetric] = useQueryState("metric", parseAsString.withDefault(""));
   const [version, setVersion] = useState(0);
+  const [saved, setSaved] = useState<number | null>(null);
   const known = useInstrument(metric);
   const history = useContractHistory(metric);
   const latest = history.data?.[0]?.body ?? null;
@@ -456,10 +449,18 @@ export function DefinePage() {
         <Editor
           key={`${metric} ${version} ${latest ? "held" : "open"}`}
           start={start}
-          onSaved={(name) => void setMetric(name)}
+          onSaved={(name, number) => {
+            setSaved(number);
+            void setMetric(name);
+          }}
         />
       ) : (
         <div role="status" aria-label="Reading…" className="plate skeleton-bar h-40" />
+      )}
+      {saved !== null && (
+        <p role="status" className="mt-2 text-success">
+          ✓ Saved as version {saved}. Arrivals are held against it within seconds.
+        </p>
       )}
       {history.data && history.data.length > 0 && (
         <ContractVersions versions={history.data} onRestored={() => setVersion(version + 1)} />
