@@ -18,13 +18,7 @@ export function HandWay({ overview }: { overview: Overview | undefined }) {
   const { setting, setService, setRelease, setEnvironment, setToken } = useSetting(overview);
   const [since, setSince] = useState(0);
   useEffect(() => setSince(Date.now()), []);
-  const { service, release, environment, token, port } = setting;
-  const ours = [
-    "npx tin-ladder send --name room.temperature --kind gauge --value 21.5 --unit Cel",
-    `--service ${service} --release ${release} --environment ${environment}`,
-    ...(port === 4318 ? [] : [`--to http://localhost:${port}`]),
-    ...(token === "" ? [] : [`--token ${token}`]),
-  ].join(" \\\n  ");
+  const { service, release, environment } = setting;
   return (
     <>
       <p className="text-[15px] leading-relaxed">
@@ -35,7 +29,6 @@ export function HandWay({ overview }: { overview: Overview | undefined }) {
       <TokenPart setting={setting} onToken={setToken} />
       {since > 0 && <Listening service={service} since={since} checks={CHECKS} />}
       <div className="mt-3 grid grid-cols-1 gap-3">
-        <CodeBlock title="From this folder" text={ours} />
         <CodeBlock title="With curl, from anywhere on this machine" text={pointByHand(setting)} />
       </div>
     </>
