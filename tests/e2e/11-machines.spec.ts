@@ -171,16 +171,15 @@ test("a backup made with the database's own means restores everything that was s
   await commitCounters(pool, counters, 9);
   await settle(pool);
   await pool.end();
-  // Upkeep waits, so that what is saved and what is compared with it are of the same moment.
+  // What is saved and what is compared with it are of one snapshot: the intake goes on writing meanwhile.
   const guard = new pg.Client({ connectionString: process.env.DATABASE_URL });
   await guard.connect();
-  for (const lock of [7433003, 7433004, 7433005, 7433006]) await guard.query("SELECT pg_advisory_lock($1)", [lock]);
+  await guard.query("BEGIN ISOLATION LEVEL REPEATABLE READ");
+  const { rows: snapshots } = await guard.query<{ id: string }>("SELECT pg_export_snapshot() AS id");
   try {
-    await postgresProgram("pg_dump", "-Fc", "-f", file, process.env.DATABASE_URL!);
+    await postgresProgram("pg_dump", "-Fc", `--snapshot=${snapshots[0].id}`, "-f", file, process.env.DATABASE_URL!);
     await postgresProgram("pg_restore", "--no-owner", "-d", restored.url, file);
-    const digest = async (url: string) => {
-      const client = new pg.Client({ connectionString: url });
-      await client.connect();
+    const digest = async (client: pg.Client) => {
       const tables = ["metric", "resource", "series", "release", "exemplar", "strip", "purge"];
       const found: Record<string, unknown> = {};
       for (const table of tables) {
@@ -189,12 +188,15 @@ test("a backup made with the database's own means restores everything that was s
         );
         found[table] = rows[0];
       }
-      await client.end();
       return found;
     };
-    const saved = await digest(restored.url);
+    const copy = new pg.Client({ connectionString: restored.url });
+    await copy.connect();
+    const saved = await digest(copy);
+    await copy.end();
     expect((saved.strip as { count: number }).count).toBeGreaterThan(3);
-    expect(saved).toEqual(await digest(process.env.DATABASE_URL!));
+    expect(saved).toEqual(await digest(guard));
+    await guard.query("COMMIT");
     // And it goes on from there.
     const port = await freePort();
     const intake = await startIntake(port, { DATABASE_URL: restored.url });
