@@ -3,7 +3,7 @@ import { type Batch, histogramFlags, type PointHead } from "../otlp/batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
 import { attributesProblem, LIMITS, nameProblem } from "../otlp/limits";
 import { Numbers } from "../otlp/numbers";
-import type { Family, Labels, Sample } from "./model";
+import { type Family, type Labels, msOfSeconds, type Sample } from "./model";
 import { unitFromText } from "./units";
 
 /**
@@ -191,7 +191,7 @@ class Adding {
     const metric = this.metric(family, "sum");
     const created = new Map<string, number>();
     for (const { name, labels, value } of family.samples)
-      if (name.endsWith("_created")) created.set(keyOf(labels, ""), value * 1000);
+      if (name.endsWith("_created")) created.set(keyOf(labels, ""), msOfSeconds(value));
     for (const sample of family.samples) {
       if (sample.name.endsWith("_created")) continue;
       if (!(sample.value >= 0)) {
@@ -216,7 +216,7 @@ class Adding {
         group = { first: sample, start: 0, sum: null, count: null, parts: [] };
         groups.set(key, group);
       }
-      if (sample.name.endsWith("_created")) group.start = sample.value * 1000;
+      if (sample.name.endsWith("_created")) group.start = msOfSeconds(sample.value);
       else if (sample.name.endsWith("_sum")) group.sum = sample;
       else if (sample.name.endsWith("_count")) group.count = sample;
       else {
@@ -282,7 +282,7 @@ class Adding {
     if (!exemplar) return;
     const attributes = attributesOf(exemplar.labels);
     const { trace_id: trace = "", span_id: span = "", ...others } = attributes;
-    const at = Number.isNaN(exemplar.time) ? (Number.isNaN(timeMs) ? this.timeMs : timeMs) : exemplar.time * 1000;
+    const at = Number.isNaN(exemplar.time) ? (Number.isNaN(timeMs) ? this.timeMs : timeMs) : msOfSeconds(exemplar.time);
     const time = this.head({ timeMs: at } as Sample, 0, 0);
     if (!Number.isFinite(exemplar.value) || !(time.timeMs > 0) || attributesProblem(attributes)) return;
     this.batch.exemplars.push({

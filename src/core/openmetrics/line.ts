@@ -1,4 +1,4 @@
-import type { Sample, TextExemplar } from "./model";
+import { msOfSeconds, type Sample, type TextExemplar } from "./model";
 
 /** Reading one sample line (OpenMetrics 1.0, "ABNF", rule `sample`; the older format differs in blanks and times). */
 
@@ -129,7 +129,7 @@ export class LineReader {
   private time(text: string): number {
     const time = numberOf(text, "the time");
     if (!Number.isFinite(time)) throw new LineError(`the time "${text}" is no moment`);
-    return this.plain ? time : time * 1000;
+    return this.plain ? time : msOfSeconds(time);
   }
 
   private rest(): string {

@@ -58,3 +58,8 @@ export interface LineProblem {
   text: string;
   message: string;
 }
+
+/** Unix ms of a time in seconds, to the microsecond: no double of today says more, and noise below would move a millisecond. */
+export function msOfSeconds(seconds: number): number {
+  return Math.round(seconds * 1e6) / 1000;
+}
