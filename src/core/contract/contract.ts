@@ -106,16 +106,17 @@ export interface ContractEntry {
 /** Series that a contract forecasts: the product of the expected counts of values, times instances. */
 export function forecastSeries({ attributes, instances }: Pick<ContractBody, "attributes" | "instances">): {
   series: number;
+  /** What each attribute multiplies by. */
+  factors: { name: string; times: number }[];
   /** Attributes for which neither values nor a count are given; they count as one. */
   open: string[];
 } {
-  let series = instances;
   const open: string[] = [];
-  for (const { name, values, expected, required } of attributes) {
+  const factors = attributes.map(({ name, values, expected, required }) => {
     const count = expected ?? (values.length > 0 ? values.length : null);
     if (count === null) open.push(name);
     // Where it may be missing, missing is one more value.
-    else series *= count + (required ? 0 : 1);
-  }
-  return { series, open };
+    return { name, times: count === null ? 1 : count + (required ? 0 : 1) };
+  });
+  return { series: factors.reduce((series, { times }) => series * times, instances), factors, open };
 }

@@ -1,0 +1,58 @@
+"use client";
+
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import type { ContractBody } from "@/core/contract/contract";
+import { ProblemNote } from "../frame/problemNote";
+import { postJson } from "../query/api";
+
+/** Saves a contract as its next version, with a note. */
+export function ContractSaving({
+  body,
+  onSaved,
+}: {
+  body: ContractBody | null;
+  onSaved: (name: string, version: number) => void;
+}) {
+  const client = useQueryClient();
+  const [note, setNote] = useState("");
+  const [who, setWho] = useState("");
+  const [problem, setProblem] = useState<unknown>(null);
+  const save = async () => {
+    if (!body) return;
+    try {
+      const { version } = await postJson<{ version: number }>("/api/contracts", { body, note, who });
+      setProblem(null);
+      setNote("");
+      await client.invalidateQueries({ queryKey: ["contract"] });
+      await client.invalidateQueries({ queryKey: ["instrument"] });
+      onSaved(body.name, version);
+    } catch (error) {
+      setProblem(error);
+    }
+  };
+  return (
+    <section className="plate mt-3 px-3 py-2">
+      <form
+        className="flex flex-wrap items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save();
+        }}
+      >
+        <label className="flex-1">
+          <span className="block text-[12.5px] text-muted">what changed, in a few words</span>
+          <input className="input input-sm w-full" value={note} onChange={(event) => setNote(event.target.value)} />
+        </label>
+        <label>
+          <span className="block text-[12.5px] text-muted">who says so</span>
+          <input className="input input-sm w-40" value={who} onChange={(event) => setWho(event.target.value)} />
+        </label>
+        <button type="submit" className="btn btn-sm btn-primary" disabled={!body}>
+          Save the contract
+        </button>
+      </form>
+      {problem !== null && <ProblemNote error={problem} />}
+    </section>
+  );
+}
