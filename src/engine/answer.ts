@@ -183,7 +183,7 @@ export function answer(around: Surroundings, job: Job): Promise<Answers[Job["typ
     case "rail":
       return answerRail(around, job);
     case "latest":
-      return answerLatest(loaderOf(around, {}), job);
+      return answerLatest(loaderOf(around, {}), around.client, job);
     case "advice":
       return answerAdvice(loaderOf(around, {}), job);
   }

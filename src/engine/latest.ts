@@ -1,5 +1,7 @@
+import type pg from "pg";
 import type { LatestAnswer, LatestPoint } from "@/core/api/instruments";
 import { type Attributes, bucketColumns, FLAG, type PointSet } from "@/core/metric/model";
+import { attributesText } from "@/core/metric/text";
 import { type WrittenPoint, writeFamily } from "@/core/openmetrics/write";
 import { parseReading } from "@/core/reading/parse";
 import type { MeasureNode } from "@/core/reading/tree";
@@ -9,35 +11,27 @@ import type { Loader } from "./load";
 /** Series whose last points are listed. */
 const MOST = 200;
 
-function textOf(attributes: Attributes): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(attributes).map(([key, value]) => [
-      key,
-      typeof value === "object" ? JSON.stringify(value) : String(value),
-    ]),
+/** What a series says of itself, and of who sends it. */
+interface Origin {
+  own: Attributes;
+  resource: Attributes;
+}
+
+async function originsOf(client: pg.PoolClient, ids: readonly number[]): Promise<Map<number, Origin>> {
+  const { rows } = await client.query<Origin & { id: string }>(
+    `SELECT s.id, s.attributes AS own, r.attributes AS resource FROM series s JOIN resource r ON r.id = s.resource_id
+     WHERE s.id = ANY($1::bigint[])`,
+    [ids],
   );
+  return new Map(rows.map(({ id, ...origin }) => [Number(id), origin]));
 }
 
-/** Attributes that say who sent a point rather than what it is about. */
-function isResource(name: string): boolean {
-  return /^(service|telemetry|deployment|host|os|process|container|k8s|cloud)\./.test(name);
-}
-
-function split(attributes: Attributes): { resource: Attributes; own: Attributes } {
-  const entries = Object.entries(attributes);
-  return {
-    resource: Object.fromEntries(entries.filter(([name]) => isResource(name))),
-    own: Object.fromEntries(entries.filter(([name]) => !isResource(name))),
-  };
-}
-
-function pointOf(attributes: Attributes, set: PointSet, row: number): LatestPoint {
+function pointOf({ own, resource }: Origin, set: PointSet, row: number): LatestPoint {
   const { layout, columns } = set;
-  const { resource, own } = split(attributes);
   const gone = (set.flags[row] & FLAG.noRecordedValue) !== 0;
   const common = {
-    resource: textOf(resource),
-    attributes: textOf(own),
+    resource: attributesText(resource),
+    attributes: attributesText(own),
     at: set.timeMs[row],
     start: set.startMs[row] > 0 ? set.startMs[row] : null,
   };
@@ -57,21 +51,32 @@ function pointOf(attributes: Attributes, set: PointSet, row: number): LatestPoin
 }
 
 /** The last point of each series in a window, newest first, as a table and as text. */
-export async function answerLatest(loader: Loader, { metric, from, to }: LatestJob): Promise<LatestAnswer> {
+export async function answerLatest(
+  loader: Loader,
+  client: pg.PoolClient,
+  { metric, from, to }: LatestJob,
+): Promise<LatestAnswer> {
   const node = parseReading(`sum of ${JSON.stringify(metric)}`).expression as MeasureNode;
   // A cut inside a minute makes sure that points are read as they arrived.
   const source = await loader.source(node, from, to, Float64Array.of(from, from + 0.5, to));
   const found = source.metrics.flatMap(({ identity, series }) =>
-    series.flatMap(({ attributes, parts }) => {
+    series.flatMap(({ parts }) => {
       const set = parts[parts.length - 1];
-      return set && set.count > 0 ? [{ identity, attributes, set, row: set.count - 1 }] : [];
+      return set && set.count > 0 ? [{ identity, set, row: set.count - 1 }] : [];
     }),
   );
   found.sort((a, b) => b.set.timeMs[b.row] - a.set.timeMs[a.row]);
   const listed = found.slice(0, MOST);
+  const origins = await originsOf(
+    client,
+    listed.map(({ set, row }) => set.series[row]),
+  );
+  const originOf = ({ set, row }: (typeof listed)[number]): Origin =>
+    origins.get(set.series[row]) ?? { own: {}, resource: {} };
   const byIdentity = new Map<(typeof found)[number]["identity"], WrittenPoint[]>();
-  for (const { identity, attributes, set, row } of listed) {
-    const { resource, own } = split(attributes);
+  for (const one of listed) {
+    const { identity, set, row } = one;
+    const { resource, own } = originOf(one);
     const points = byIdentity.get(identity) ?? [];
     points.push({ resource, attributes: own, set, row });
     byIdentity.set(identity, points);
@@ -79,7 +84,7 @@ export async function answerLatest(loader: Loader, { metric, from, to }: LatestJ
   const families = [...byIdentity].map(([identity, points]) => writeFamily(identity, "", points));
   return {
     unit: source.metrics[0]?.identity.unit ?? "",
-    points: listed.map(({ attributes, set, row }) => pointOf(attributes, set, row)),
+    points: listed.map((one) => pointOf(originOf(one), one.set, one.row)),
     series: found.length,
     exposition: `${families.join("")}# EOF\n`,
   };

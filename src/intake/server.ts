@@ -29,7 +29,9 @@ export function createReceiver(parts: ReceiverParts, others: OtherPaths = async 
       if (!response.headersSent) response.writeHead(500).end();
     });
   });
-  server.on("clientError", (error: Error & { rawPacket?: Buffer }, socket: Socket) => {
+  server.on("clientError", (error: Error & { code?: string; rawPacket?: Buffer }, socket: Socket) => {
+    // A connection that broke or timed out is nobody's mistake; what could not be read as HTTP is.
+    if (!error.code?.startsWith("HPE_") || error.code === "HPE_INVALID_EOF_STATE") return socket.destroy();
     const begin = error.rawPacket?.toString("latin1", 0, 80) ?? "";
     const reason = begin.startsWith(HTTP2)
       ? "gRPC was spoken where OTLP/HTTP is: use the gRPC port (usually 4317), or OTEL_EXPORTER_OTLP_PROTOCOL=http/protobuf"

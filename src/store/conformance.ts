@@ -4,6 +4,7 @@ import type { ContractBody } from "@/core/contract/contract";
 import { fallsOf } from "@/core/contract/falls";
 import { renames, type Trait } from "@/core/contract/rename";
 import type { Attributes, Kind, Temporality } from "@/core/metric/model";
+import { attributesText } from "@/core/metric/text";
 import { decodeStrip } from "@/core/strip/strip";
 import { OWN_SERVICE } from "./catalogue";
 import { listContracts } from "./contracts";
@@ -36,15 +37,6 @@ const HELD: readonly FindingCode[] = [
   "silent",
 ];
 
-function textOf(attributes: Attributes): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(attributes).map(([key, value]) => [
-      key,
-      typeof value === "object" ? JSON.stringify(value) : String(value),
-    ]),
-  );
-}
-
 interface SeriesRow {
   id: string;
   service: string;
@@ -65,7 +57,9 @@ async function arrivedSeries(pool: pg.Pool, name: string, now: number): Promise<
      JOIN heard h ON h.resource_id = r.id WHERE m.name = $1 AND h.last_at >= $2 LIMIT ${MOST_SERIES}`,
     [name, now - REPORTING],
   );
-  return new Map(rows.map(({ id, attributes, ...rest }) => [Number(id), { ...rest, attributes: textOf(attributes) }]));
+  return new Map(
+    rows.map(({ id, attributes, ...rest }) => [Number(id), { ...rest, attributes: attributesText(attributes) }]),
+  );
 }
 
 /** Findings of counters that fell lately without starting anew. */

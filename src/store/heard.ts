@@ -11,6 +11,8 @@ const TOGETHER = 400;
 /** Gaps that say how often a resource reports. */
 const GAPS = 9;
 const FEWEST_GAPS = 2;
+/** What was not heard for this long is forgotten by the process, ms: instances come and go. */
+const FORGET_AFTER = 3600_000;
 
 interface Hearing {
   lastAt: number;
@@ -76,6 +78,9 @@ export class HeardLog {
         throw error;
       }
     }
+    const now = Date.now();
+    for (const [hash, { lastAt, points }] of this.known)
+      if (points.size === 0 && now - lastAt > FORGET_AFTER) this.known.delete(hash);
   }
 }
 

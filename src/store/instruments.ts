@@ -1,6 +1,7 @@
 import type pg from "pg";
 import type { AttributeShare, CatalogueEntry, InstrumentAnswer } from "@/core/api/instruments";
 import type { Attributes } from "@/core/metric/model";
+import { attributesText } from "@/core/metric/text";
 import { currentContract } from "./contracts";
 import { listFindings } from "./findings";
 
@@ -154,10 +155,6 @@ async function seriesByDay(pool: pg.Pool, metricIds: number[], now: number): Pro
   return rows.map(({ day, n }) => ({ day: Number(day) * DAY, series: Number(n) }));
 }
 
-function textOf(attributes: Attributes): Record<string, string> {
-  return Object.fromEntries(Object.entries(attributes).map(([key, value]) => [key, String(value)]));
-}
-
 /** Everything that a metric's page tells; null where there is neither metric nor contract of that name. */
 export async function describeInstrument(pool: pg.Pool, name: string, now: number): Promise<InstrumentAnswer | null> {
   const variants = await pool.query<
@@ -224,7 +221,7 @@ export async function describeInstrument(pool: pg.Pool, name: string, now: numbe
       value,
       traceId: trace_id,
       spanId: span_id,
-      attributes: { ...textOf(own), ...textOf(attributes) },
+      attributes: { ...attributesText(own), ...attributesText(attributes) },
     })),
     contract,
     findings: await listFindings(pool, name),

@@ -1,22 +1,18 @@
 import { createHash } from "node:crypto";
 import type pg from "pg";
-import type { Attributes } from "@/core/metric/model";
+import { valueText } from "@/core/metric/text";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 
 /** The values that attributes of a metric ever had, kept for searching. */
 
 const LONGEST = 500;
 
-function textOf(value: Attributes[string]): string {
-  return typeof value === "object" ? JSON.stringify(value) : String(value);
-}
-
 /** Remembers the values of series that were registered. */
 export async function rememberValues(pool: pg.Pool, series: readonly KnownSeries[]): Promise<void> {
   const rows = new Map<string, { metricId: number; key: string; value: string; hash: string }>();
   for (const { metric, identity } of series) {
     for (const [key, raw] of Object.entries(identity.attributes)) {
-      const value = textOf(raw);
+      const value = valueText(raw);
       const at = `${metric.id}\u0001${key}\u0001${value}`;
       if (rows.has(at)) continue;
       const hash = createHash("md5").update(`${key}\u0001${value}`).digest("hex");
@@ -24,7 +20,8 @@ export async function rememberValues(pool: pg.Pool, series: readonly KnownSeries
     }
   }
   if (rows.size === 0) return;
-  const all = [...rows.values()];
+  // In one order everywhere: processes that remember the same then wait for each other only one way round.
+  const all = [...rows.values()].sort((a, b) => a.metricId - b.metricId || (a.hash < b.hash ? -1 : 1));
   await pool.query(
     `INSERT INTO known_value (metric_id, key, value, hash)
      SELECT * FROM unnest($1::int[], $2::text[], $3::text[], $4::text[]) ON CONFLICT DO NOTHING`,

@@ -1,21 +1,13 @@
 import type pg from "pg";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { Attributes } from "@/core/metric/model";
+import { attributesText } from "@/core/metric/text";
 import { OWN_SERVICE } from "./catalogue";
 
 /** Which services, releases and instances report. */
 
 const MINUTE = 60_000;
 const MOST = 5000;
-
-function textOf(attributes: Attributes): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(attributes).map(([key, value]) => [
-      key,
-      typeof value === "object" ? JSON.stringify(value) : String(value),
-    ]),
-  );
-}
 
 interface Row {
   service: string;
@@ -57,7 +49,7 @@ export async function listInstances(pool: pg.Pool, from: number, to: number, now
       release: row.release,
       environment: row.environment,
       instance: row.instance,
-      attributes: textOf(row.attributes),
+      attributes: attributesText(row.attributes),
       firstAt: Number(row.first_at),
       lastAt: Number(row.last_at),
       every: row.every,

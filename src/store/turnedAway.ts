@@ -20,7 +20,9 @@ export function refusalKey({ address, agent, request, status, reason }: TurnedAw
 }
 
 /** Adds refusals to those on record, and forgets what is beyond the latest few hundred. */
-export async function noteTurnedAway(pool: pg.Pool, all: readonly TurnedAway[]): Promise<void> {
+export async function noteTurnedAway(pool: pg.Pool, found: readonly TurnedAway[]): Promise<void> {
+  // In one order everywhere, so that two intakes never wait for each other in a circle.
+  const all = [...found].sort((a, b) => (refusalKey(a) < refusalKey(b) ? -1 : 1));
   await pool.query(
     `INSERT INTO turned_away (key, address, agent, request, status, reason, first_at, last_at, count)
      SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::bigint[], $8::bigint[], $9::int[])

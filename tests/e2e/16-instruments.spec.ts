@@ -101,3 +101,37 @@ test("found by a value, defined as a contract, and held against it", async ({ pa
   const again = await fetch(`${WEB}/api/contracts/file`, { method: "POST", body: yaml });
   expect(await again.json()).toMatchObject({ saved: [] });
 });
+
+test("last points carry exactly the attributes that were sent, and what was received is counted", async () => {
+  const sets = [
+    { "process.state": "glowing", anvil: "1" },
+    { "process.state": "cooling", anvil: "1" },
+  ];
+  await sendSets("iron.bent", sets);
+  const now = Date.now();
+  const query = `metric=iron.bent&from=${now - 600_000}&to=${now + 60_000}`;
+  const answer = await fetch(`${WEB}/api/instruments/latest?${query}`);
+  const { points, exposition } = (await answer.json()) as {
+    points: { value: number; attributes: Record<string, string>; resource: Record<string, string> }[];
+    exposition: string;
+  };
+  const sent = ["a", "b"].flatMap((instance) =>
+    sets.map((set) => JSON.stringify([instance, set.anvil, set["process.state"], 5])),
+  );
+  const told = points.map(({ value, attributes, resource }) =>
+    JSON.stringify([resource["service.instance.id"], attributes.anvil, attributes["process.state"], value]),
+  );
+  expect(told.sort()).toEqual(sent.sort());
+  const lines = exposition.split("\n").filter((line) => line.startsWith("iron_bent_total{"));
+  expect(new Set(lines).size).toBe(4);
+  const smiths = async () => {
+    const parameters = `from=${now - 3600_000}&to=${Date.now() + 60_000}`;
+    const { instances } = (await (await fetch(`${WEB}/api/services?${parameters}`)).json()) as {
+      instances: { service: string; instance: string; series: number; points: number }[];
+    };
+    return instances.filter(({ service }) => service === "smithy");
+  };
+  expect((await smiths()).map(({ instance }) => instance).sort()).toEqual(["a", "b"]);
+  // Every set of the tests above was sent once by each instance: as many points as series.
+  await expect.poll(async () => (await smiths()).every(({ series, points: got }) => series === got)).toBe(true);
+});

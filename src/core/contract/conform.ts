@@ -60,11 +60,6 @@ export function instrumentOf({
   }
 }
 
-/** A histogram may come with either kind of buckets without being wrong only where the contract leaves the bounds open. */
-function kindFits(wanted: InstrumentKind, came: InstrumentKind | "summary"): boolean {
-  return wanted === came;
-}
-
 function unitFits(wanted: string, came: string): boolean {
   if (wanted === came) return true;
   const a = lenientUnit(wanted);
@@ -139,7 +134,7 @@ export function conform(contract: ContractBody, series: readonly ArrivedSeries[]
   const temporalities = new Map<Temporality, ArrivedSeries>();
   for (const one of own) {
     const came = instrumentOf(one);
-    if (!kindFits(contract.kind, came))
+    if (contract.kind !== came)
       findings.add("kind", "", one, `it comes as a ${came}, the contract says ${contract.kind}`);
     if (!unitFits(contract.unit, one.unit))
       findings.add(

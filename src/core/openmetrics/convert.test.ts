@@ -13,7 +13,7 @@ const NOW = 1_764_000_000_000;
 
 function converted(text: string, batch = new Batch()) {
   const { families } = readExposition(text, "openmetrics");
-  new Converter({ dictionary: new Dictionary() }).add(families, batch, { "service.name": "lockers" }, NOW);
+  new Converter(new Dictionary()).add(families, batch, { "service.name": "lockers" }, NOW);
   let id = 1;
   for (const series of batch.series()) if (series.id === 0) series.id = id++;
   const byId = new Map([...batch.series()].map((series) => [series.id, series]));

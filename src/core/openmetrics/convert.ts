@@ -12,14 +12,6 @@ import { unitFromText } from "./units";
  * name stays as it is, without `_total`; `_created` becomes the start; `target_info` describes the resource.
  */
 
-/** Where points go, and what is true for all of them. */
-export interface Surroundings {
-  dictionary: Dictionary;
-  resource: Attributes;
-  /** The time of samples that tell none, Unix ms. */
-  timeMs: number;
-}
-
 const NO_SCOPE: Scope = { name: "", version: "" };
 const SCOPE_NAME = "otel_scope_name";
 const SCOPE_VERSION = "otel_scope_version";
@@ -92,14 +84,14 @@ export class Converter {
   private known = new Map<string, KnownSeries>();
   private resourceKey = "";
 
-  constructor(private readonly surroundings: Omit<Surroundings, "resource" | "timeMs">) {}
+  constructor(private readonly dictionary: Dictionary) {}
 
   /** Adds the points of families to a batch. What cannot be a point is refused in the batch, with the reason. */
   add(families: readonly Family[], batch: Batch, resource: Attributes, timeMs: number): void {
     const key = JSON.stringify(resource);
     if (key !== this.resourceKey || this.known.size > MOST_KNOWN) this.known = new Map();
     this.resourceKey = key;
-    const into = new Adding(this.surroundings.dictionary, this.known, batch, resource, timeMs);
+    const into = new Adding(this.dictionary, this.known, batch, resource, timeMs);
     for (const family of families) if (!isTargetInfo(family)) into.family(family);
   }
 }

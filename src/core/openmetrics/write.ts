@@ -1,4 +1,5 @@
 import { type Attributes, bucketColumns, FLAG, type MetricIdentity, type PointSet } from "../metric/model";
+import { valueText } from "../metric/text";
 import { wordOfUnit } from "./units";
 
 /**
@@ -59,7 +60,7 @@ function labelsOf({ resource, attributes }: WrittenPoint): [string, string][] {
   for (const [key, value] of Object.entries(all)) {
     let name = plainName(key).replace(/:/g, "_");
     while (named.has(name)) name += "_";
-    named.set(name, typeof value === "object" ? JSON.stringify(value) : String(value));
+    named.set(name, valueText(value));
   }
   return [...named].sort(([a], [b]) => (a < b ? -1 : 1));
 }

@@ -1,4 +1,5 @@
 import type { Attributes, MetricIdentity } from "../metric/model";
+import { valueText } from "../metric/text";
 import type { Source, SourceSeries } from "./source";
 
 /** Series that share the values of the attributes they are grouped by. */
@@ -9,8 +10,7 @@ export interface SeriesGroup {
 
 function labelOf(attributes: Attributes, name: string): string | null {
   if (!Object.hasOwn(attributes, name)) return null;
-  const value = attributes[name];
-  return typeof value === "object" ? JSON.stringify(value) : String(value);
+  return valueText(attributes[name]);
 }
 
 /** Groups the series of a source that pass, by attribute values; null stands where a series lacks the attribute. */

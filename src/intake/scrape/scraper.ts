@@ -44,7 +44,7 @@ export class Scraper {
     private readonly secret: string,
     private readonly secretProblem: string | null,
   ) {
-    this.converter = new Converter({ dictionary: parts.dictionary });
+    this.converter = new Converter(parts.dictionary);
     this.choose = collects(entry.choice);
   }
 

@@ -127,30 +127,21 @@ export function OfferTree({
         {words.length > 0 && (
           <>
             <span className="text-muted">{found.length} found</span>
-            <button
-              type="button"
-              className="slot"
-              onClick={() =>
-                toggle(
-                  found.map(({ name }) => name),
-                  true,
-                )
-              }
-            >
-              tick these
-            </button>
-            <button
-              type="button"
-              className="slot"
-              onClick={() =>
-                toggle(
-                  found.map(({ name }) => name),
-                  false,
-                )
-              }
-            >
-              untick these
-            </button>
+            {[true, false].map((on) => (
+              <button
+                key={String(on)}
+                type="button"
+                className="slot"
+                onClick={() =>
+                  toggle(
+                    found.map(({ name }) => name),
+                    on,
+                  )
+                }
+              >
+                {on ? "tick these" : "untick these"}
+              </button>
+            ))}
           </>
         )}
       </div>

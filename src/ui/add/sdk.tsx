@@ -1,12 +1,13 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import { LANGUAGES, type Language } from "@/core/code/languages";
+import type { Language } from "@/core/code/languages";
 import { type Setting, startUpOf } from "@/core/code/startUp";
 import { ProblemNote } from "../frame/problemNote";
 import { postJson } from "../query/api";
 import { useSenders } from "../query/services";
 import type { Overview } from "../query/use";
+import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
 import { Blank } from "./blank";
 import { CodeBlock } from "./codeBlock";
@@ -75,15 +76,8 @@ export function SdkWay({ overview }: { overview: Overview | undefined }) {
   return (
     <>
       <p className="text-[15px] leading-relaxed">
-        It is written in{" "}
-        <Slot
-          name="language"
-          options={LANGUAGES.map((value) => ({ value }))}
-          onChoose={(value) => setLanguage(value as Language)}
-        >
-          {language}
-        </Slot>
-        , called <Blank name="service" value={setting.service} onChange={setService} />, release{" "}
+        It is written in <LanguageSlot language={language} onChoose={setLanguage} />, called{" "}
+        <Blank name="service" value={setting.service} onChange={setService} />, release{" "}
         <Blank name="release" value={setting.release} onChange={setRelease} />, runs in{" "}
         <Blank name="environment" value={setting.environment} onChange={setEnvironment} />, and sends over{" "}
         <Slot

@@ -3,7 +3,7 @@
 import { useState } from "react";
 import type { Advice } from "@/core/advice/advise";
 import { instrumentCode } from "@/core/code/instrument";
-import { LANGUAGES, type Language } from "@/core/code/languages";
+import type { Language } from "@/core/code/languages";
 import { contractBody } from "@/core/contract/contract";
 import { digits, formatValue } from "@/core/unit/format";
 import { CodeBlock } from "../add/codeBlock";
@@ -11,6 +11,7 @@ import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
 import { useAdvice } from "../query/instruments";
 import { useSpan } from "../query/place";
+import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
 
 const COUNTS = [4, 6, 8, 10, 12, 14, 16, 20, 24, 32];
@@ -199,15 +200,7 @@ export function AdvicePlate({ name }: { name: string }) {
         <>
           <Said advice={advice} />
           <p className="mt-3">
-            In{" "}
-            <Slot
-              name="language"
-              options={LANGUAGES.map((value) => ({ value }))}
-              onChoose={(value) => setLanguage(value as Language)}
-            >
-              {language}
-            </Slot>
-            :
+            In <LanguageSlot language={language} onChoose={setLanguage} />:
           </p>
           {body.success && (
             <div className="mt-1 grid grid-cols-1 gap-2">

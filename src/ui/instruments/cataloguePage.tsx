@@ -21,6 +21,7 @@ import { type Line, linesOf, search, searchable } from "./search";
 
 const HEAD_HEIGHT = 28;
 const ROW_HEIGHT = 36;
+const COLUMNS = "grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem]";
 
 /** The spark of one metric over the window; asked only while its row is in sight. */
 function RowSpark({ entry }: { entry: CatalogueEntry }) {
@@ -37,7 +38,7 @@ function Row({ entry, found }: { entry: CatalogueEntry; found: string | undefine
   const carried = useCarried();
   const address = `/instruments/one${carried ? `${carried}&` : "?"}metric=${encodeURIComponent(entry.name)}`;
   return (
-    <div className="grid h-9 grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem] items-center gap-x-3 border-b border-base-300/50">
+    <div className={`grid h-9 ${COLUMNS} items-center gap-x-3 border-b border-base-300/50`}>
       <div className="min-w-0 leading-tight">
         <Link
           href={address}
@@ -90,7 +91,9 @@ function List({ lines, found }: { lines: readonly Line[]; found: ReadonlyMap<str
   });
   return (
     <section ref={scroller} aria-label="Instruments" className="plate min-h-0 flex-1 overflow-y-auto px-3 text-[13px]">
-      <div className="sticky top-0 z-10 grid grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem] gap-x-3 border-b border-base-300 bg-base-100 py-1.5 font-bold">
+      <div
+        className={`sticky top-0 z-10 grid ${COLUMNS} gap-x-3 border-b border-base-300 bg-base-100 py-1.5 font-bold`}
+      >
         <span>name</span>
         <span>kind</span>
         <span>unit</span>
@@ -139,20 +142,10 @@ export function CataloguePage() {
   const { entries, near } = useMemo(() => search(all, wanted, new Set(byValue.keys())), [all, wanted, byValue]);
   const lines = useMemo(() => linesOf(entries), [entries]);
   // Only what holds by nothing but its value is worth telling why.
-  const told = useMemo(
-    () =>
-      new Map(
-        [...byValue].filter(
-          ([name]) =>
-            !search(
-              all.filter(({ entry }) => entry.name === name),
-              wanted,
-              new Set(),
-            ).entries.length,
-        ),
-      ),
-    [byValue, all, wanted],
-  );
+  const told = useMemo(() => {
+    const byWords = new Set(search(all, wanted, new Set()).entries.map(({ name }) => name));
+    return new Map([...byValue].filter(([name]) => !byWords.has(name)));
+  }, [byValue, all, wanted]);
   const holding = (findings.data ?? []).filter(({ endedAt }) => endedAt === null);
   return (
     <div className="flex h-full min-h-0 flex-col">

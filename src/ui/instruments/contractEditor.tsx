@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import { instrumentCode } from "@/core/code/instrument";
-import { LANGUAGES, type Language } from "@/core/code/languages";
+import type { Language } from "@/core/code/languages";
 import { INSTRUMENT_KINDS, type InstrumentKind } from "@/core/contract/contract";
 import { KIND_WORDS } from "@/core/contract/kinds";
 import { parseUnit } from "@/core/unit/unit";
@@ -11,6 +11,7 @@ import { Blank } from "../add/blank";
 import { CodeBlock } from "../add/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { ApiProblem } from "../query/api";
+import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
 import { AttributeRows } from "./attributeRows";
 import { ContractChecks } from "./contractChecks";
@@ -121,14 +122,7 @@ export function ContractEditor({ start, onSaved }: { start: Draft; onSaved: (nam
       {body && (
         <section className="mt-4">
           <h2 className="mb-1.5 text-[15px] font-bold">
-            In{" "}
-            <Slot
-              name="language"
-              options={LANGUAGES.map((value) => ({ value }))}
-              onChoose={(value) => setLanguage(value as Language)}
-            >
-              {language}
-            </Slot>
+            In <LanguageSlot language={language} onChoose={setLanguage} />
           </h2>
           <div className="grid grid-cols-1 gap-3 lg:grid-cols-2">
             {instrumentCode(language, body).map(({ title, text }) => (

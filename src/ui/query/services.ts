@@ -49,7 +49,7 @@ export function useTotals(texts: readonly string[], span: Span | null) {
     queryKey: ["totals", texts, span, zone],
     queryFn: () =>
       postJson<({ ok: true; value: ReadingResult } | { ok: false })[]>("/api/readings", {
-        readings: texts.map((text) => ({ text })),
+        readings: texts.map((text) => ({ text, every: span!.to - span!.from })),
         ...span!,
         zone,
       }).then((answers) => answers.map((one) => (one.ok ? one.value : null))),

@@ -31,8 +31,8 @@ const HEADS: readonly { head: string; sort: Sort | null }[] = [
 ];
 
 /** Percent of the last minutes spent on collecting garbage. */
-function garbagePart(seconds: number | undefined): string {
-  return seconds === undefined ? "—" : `${digits((seconds / 300) * 100)} %`;
+function garbagePart(seconds: number | undefined, of: number): string {
+  return seconds === undefined ? "—" : `${digits((seconds / of) * 100)} %`;
 }
 
 /** After this long an instance is rather gone than silent, ms. */
@@ -54,12 +54,15 @@ export function InstanceTable({
   groups,
   by,
   now,
+  seconds,
   sort,
   onSort,
 }: {
   groups: readonly InstanceGroup[];
   by: string;
   now: number;
+  /** How long the span is that vital signs were read over. */
+  seconds: number;
   sort: Sort;
   onSort: (sort: Sort) => void;
 }) {
@@ -138,7 +141,7 @@ export function InstanceTable({
                 <td className="num pr-4 text-right whitespace-nowrap">
                   {row.vitals.processor === undefined ? "—" : `${digits(row.vitals.processor * 100)} %`}
                 </td>
-                <td className="num pr-4 text-right whitespace-nowrap">{garbagePart(row.vitals.garbage)}</td>
+                <td className="num pr-4 text-right whitespace-nowrap">{garbagePart(row.vitals.garbage, seconds)}</td>
                 <td className="num whitespace-nowrap text-muted">{sdkOf(row) || "—"}</td>
               </tr>
             ))}

@@ -4,6 +4,7 @@ import Link from "next/link";
 import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo } from "react";
 import { instanceKey, type Vital, vitalReadings, vitalValues } from "@/core/service/vitals";
+import type { Span } from "@/core/window/window";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
@@ -17,14 +18,13 @@ import { groupsOf, type InstanceRow, rowOf, SORTS } from "./rows";
 /** Vital signs are those of the last minutes of the window. */
 const VITAL_SPAN = 5 * 60_000;
 
-/** The vital signs of instances at the end of the window. */
-function useVitals(): Map<string, InstanceRow["vitals"]> {
-  const span = useSpan();
+/** The vital signs of instances in a span. */
+function useVitals(span: Span | null): Map<string, InstanceRow["vitals"]> {
   const metrics = useMetrics();
   const readings = useMemo(() => vitalReadings(new Set((metrics.data ?? []).map(({ name }) => name))), [metrics.data]);
   const { data } = useTotals(
     readings.map(({ reading }) => reading),
-    span && { from: Math.max(span.from, span.to - VITAL_SPAN), to: span.to },
+    span,
   );
   return useMemo(() => {
     const vitals = new Map<string, Partial<Record<Vital, number>>>();
@@ -85,7 +85,8 @@ export function ServicesPage() {
   const now = useNow();
   const span = useSpan();
   const { data, error } = useInstances(span);
-  const vitals = useVitals();
+  const lately = span && { from: Math.max(span.from, span.to - VITAL_SPAN), to: span.to };
+  const vitals = useVitals(lately);
   const [by, setBy] = useQueryState("group", parseAsString.withDefault("service.name"));
   const [sort, setSort] = useQueryState("sort", parseAsStringLiteral(SORTS).withDefault("name"));
   const rows = useMemo(
@@ -149,7 +150,16 @@ export function ServicesPage() {
           </p>
         </div>
       )}
-      {data && rows.length > 0 && <InstanceTable groups={groups} by={by} now={now} sort={sort} onSort={setSort} />}
+      {data && rows.length > 0 && (
+        <InstanceTable
+          groups={groups}
+          by={by}
+          now={now}
+          seconds={lately ? (lately.to - lately.from) / 1000 : 1}
+          sort={sort}
+          onSort={setSort}
+        />
+      )}
     </>
   );
 }
