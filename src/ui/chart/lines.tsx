@@ -27,6 +27,14 @@ import { valueTicks } from "./ticks";
 
 const MOST_LINES = 6;
 const MOST_LABEL = 18;
+/** Until it is measured. */
+const USUAL_WIDTH = 800;
+/** Room for the values at the left: no less than this, and so much for each figure. */
+const LEAST_AXIS = 62;
+const FIGURE = 6.7;
+/** Times along the bottom, and the room that each needs. */
+const MOST_TIMES = 7;
+const TIME_ROOM = 58;
 
 /** Bounds wider than this part of the value are drawn and told. */
 const WIDE = 0.1;
@@ -211,6 +219,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const edges = useRef({ left: 0, width: 1 });
+  const [width, setWidth] = useState(USUAL_WIDTH);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
 
   const series = useMemo(() => chosenSeries(result), [result]);
@@ -240,6 +249,10 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
     ...drawn.map(({ name }) => Math.min(MOST_LABEL, name.length)),
   );
   const labelWidth = 14 + longest * 6.8;
+  const valueLabel = (value: number) =>
+    value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value);
+  const axisWidth = Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...ticks.map((value) => valueLabel(value).length)));
+  const wanted = Math.min(MOST_TIMES, Math.max(2, Math.floor((width - labelWidth - axisWidth) / TIME_ROOM)));
   const isLone = (key: string, i: number) =>
     rows[i][key] != null && rows[i - 1]?.[key] == null && rows[i + 1]?.[key] == null;
 
@@ -285,7 +298,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
       }}
       onDoubleClick={() => window.history.back()}
     >
-      <ResponsiveContainer width="100%" height="100%">
+      <ResponsiveContainer width="100%" height="100%" onResize={setWidth}>
         <ComposedChart
           data={rows}
           margin={{ top: 14, right: labelWidth, bottom: 0, left: 0 }}
@@ -298,7 +311,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
             type="number"
             domain={[span.from, span.to]}
             allowDataOverflow
-            ticks={tickTimes(span.from, span.to, 7)}
+            ticks={tickTimes(span.from, span.to, wanted)}
             tickFormatter={(at: number) => tick(at, span.to - span.from)}
             tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
             stroke="var(--color-base-300)"
@@ -308,10 +321,8 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
             ticks={ticks}
             domain={[ticks[0], ticks[ticks.length - 1]]}
             allowDataOverflow
-            width={62}
-            tickFormatter={(value: number) =>
-              value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value)
-            }
+            width={axisWidth}
+            tickFormatter={valueLabel}
             tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
             axisLine={false}
             tickLine={false}
