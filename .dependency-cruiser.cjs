@@ -14,6 +14,7 @@ module.exports = {
     onlyTo("engine", ["engine", "store", "core"]),
     onlyTo("intake", ["intake", "store", "core"]),
     onlyTo("ui", ["ui", "core"]),
+    onlyTo("cli", ["cli", "core"]),
     { name: "nobody-imports-demo", severity: "error", from: { pathNot: "^src/demo/" }, to: { path: "^src/demo/" } },
     { name: "nobody-imports-app", severity: "error", from: { pathNot: "^src/app/" }, to: { path: "^src/app/" } },
     {

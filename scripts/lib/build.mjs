@@ -15,6 +15,7 @@ const PROGRAMS = {
   service: "src/demo/service.ts",
   lockers: "src/demo/lockers.ts",
   drive: "src/demo/drive.ts",
+  cli: "src/cli/main.ts",
   sender: "tests/e2e/sender.ts",
   bench: "tests/bench/main.ts",
   soak: "tests/soak/main.ts",

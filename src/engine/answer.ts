@@ -14,6 +14,7 @@ import { answerAdvice } from "./advice";
 import type { Answers, Job, LadderJob, RailJob, ReadingJob, ReadingOutcome, ReadingsJob } from "./jobs";
 import { answerLatest } from "./latest";
 import { type Caches, Loader, type StillWanted } from "./load";
+import { answerPoints } from "./points";
 
 /** Answers jobs: fetches what a job needs and computes. Runs in a worker thread. */
 
@@ -186,5 +187,7 @@ export function answer(around: Surroundings, job: Job): Promise<Answers[Job["typ
       return answerLatest(loaderOf(around, {}), around.client, job);
     case "advice":
       return answerAdvice(loaderOf(around, {}), job);
+    case "points":
+      return answerPoints(around, job);
   }
 }

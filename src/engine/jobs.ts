@@ -65,7 +65,30 @@ export interface AdviceJob {
   count: number;
 }
 
-export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob | LatestJob | AdviceJob;
+/** Points of a metric as they arrived, to be written out. */
+export interface PointsJob {
+  type: "points";
+  format: "otlp" | "openmetrics";
+  metric: string;
+  from: number;
+  to: number;
+  /** Attributes that a series must have. */
+  where: { name: string; value: string }[];
+  /** Families that the text holds already. */
+  families: string[];
+}
+
+/** A piece of what was asked for. */
+export interface PointsAnswer {
+  text: string;
+  points: number;
+  /** Where the next piece begins; null where this is the last. */
+  next: number | null;
+  /** Families that the piece holds. */
+  families: string[];
+}
+
+export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob | LatestJob | AdviceJob | PointsJob;
 
 export interface Answers {
   reading: ReadingResult;
@@ -74,6 +97,7 @@ export interface Answers {
   rail: RailAnswer;
   latest: LatestAnswer;
   advice: AdviceAnswer;
+  points: PointsAnswer;
 }
 
 export type Outcome<T> = { ok: true; value: T } | { ok: false; problem: Problem };

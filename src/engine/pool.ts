@@ -37,6 +37,7 @@ function topicOf(job: Job): string {
       return job.readings.length > 0 ? metricIn(job.readings[0].text) : "";
     case "latest":
     case "advice":
+    case "points":
       return job.metric;
     default:
       return job.service;

@@ -62,6 +62,25 @@ export const adviceQuery = z
   })
   .superRefine(orderly);
 
+/** What to write out: see {@link PointsJob}. */
+export const exportQuery = z
+  .object({
+    format: z.enum(["otlp", "openmetrics"], "the formats are otlp and openmetrics").default("otlp"),
+    metrics: z.array(metricName).min(1, "a metric is expected: metric=…").max(100),
+    ...window,
+    where: z
+      .array(
+        z.string().transform((text, context) => {
+          const at = text.indexOf("=");
+          if (at > 0) return { name: text.slice(0, at), value: text.slice(at + 1) };
+          context.addIssue({ code: "custom", message: "an attribute is written as name=value" });
+          return z.NEVER;
+        }),
+      )
+      .max(20),
+  })
+  .superRefine(orderly);
+
 export const withdrawal = z.object({
   name: metricName,
   note: z.string().trim().min(1, "say in a few words why").max(500),

@@ -1,5 +1,5 @@
 import { LANGUAGES } from "./languages";
-import { environmentOf, pointByHand, type Setting, startUpOf } from "./startUp";
+import { environmentOf, pointByCommand, pointByHand, type Setting, startUpOf } from "./startUp";
 
 const SETTING: Setting = {
   service: "loans",
@@ -38,4 +38,11 @@ test("the command for one point holds OTLP that a shell passes on as it is", () 
   const body = JSON.parse(data);
   expect(body.resourceMetrics[0].resource.attributes[0].value.stringValue).toBe("it's");
   expect(command).toContain("Authorization: Bearer tin_abc");
+});
+
+test("the same point by our own command: words that a shell passes on as they are", () => {
+  const command = pointByCommand({ ...SETTING, service: "it's" });
+  expect(command).toContain("--service 'it'\\''s' --release 5.3.0");
+  expect(command).toContain("--environment 'pre production' --token tin_abc");
+  expect(pointByCommand({ ...SETTING, token: "" })).not.toContain("--token");
 });

@@ -194,3 +194,19 @@ export function pointByHand({ service, release, environment, port, token }: Sett
   const header = token === "" ? "" : ` -H 'Authorization: Bearer ${token}'`;
   return `curl -s http://localhost:${port}/v1/metrics -H 'Content-Type: application/json'${header} -d '${quoted}'`;
 }
+
+/** A text as a shell passes it on. */
+function quoted(text: string): string {
+  return /^[\w./:@%+=,-]+$/.test(text) ? text : `'${text.replace(/'/g, "'\\''")}'`;
+}
+
+/** The same point with Tin Ladder's own command, repeated every five seconds. */
+export function pointByCommand({ service, release, environment, port, token }: Setting): string {
+  const words = [
+    "npx tin-ladder send --name room.temperature --kind gauge --value 21.5 --unit Cel",
+    `--attr room=workshop --service ${quoted(service)} --release ${quoted(release)}`,
+    `--environment ${quoted(environment)}${token === "" ? "" : ` --token ${quoted(token)}`}`,
+    `--to http://127.0.0.1:${port} --every 5s`,
+  ];
+  return words.join(" \\\n  ");
+}

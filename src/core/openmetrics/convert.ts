@@ -58,6 +58,11 @@ function keyOf(labels: Labels, without: string): string {
   return key;
 }
 
+/** A text that is equal for samples of one point; those of a history have times. */
+function pointOf(key: string, { timeMs }: Sample): string {
+  return Number.isNaN(timeMs) ? key : `${key}${timeMs}`;
+}
+
 function labelOf(labels: Labels, name: string): string | undefined {
   for (let i = 0; i < labels.length; i += 2) if (labels[i] === name) return labels[i + 1];
   return undefined;
@@ -69,8 +74,22 @@ function repeated(labels: Labels): string | null {
   return null;
 }
 
+/** When the series of a family began, by their labels and, where it says so, the time of the point. */
+function startsOf(family: Family, without: string): (key: string, sample: Sample) => number {
+  const found = new Map<string, number>();
+  for (const sample of family.samples) {
+    if (!sample.name.endsWith("_created")) continue;
+    const key = keyOf(sample.labels, without);
+    found.set(key, msOfSeconds(sample.value));
+    found.set(pointOf(key, sample), msOfSeconds(sample.value));
+  }
+  return (key, sample) => found.get(pointOf(key, sample)) ?? found.get(key) ?? 0;
+}
+
 /** Samples of one family that make up one point. */
 interface Group {
+  /** Its labels, as text. */
+  key: string;
   first: Sample;
   start: number;
   sum: Sample | null;
@@ -181,9 +200,7 @@ class Adding {
 
   private counter(family: Family): void {
     const metric = this.metric(family, "sum");
-    const created = new Map<string, number>();
-    for (const { name, labels, value } of family.samples)
-      if (name.endsWith("_created")) created.set(keyOf(labels, ""), msOfSeconds(value));
+    const startOf = startsOf(family, "");
     for (const sample of family.samples) {
       if (sample.name.endsWith("_created")) continue;
       if (!(sample.value >= 0)) {
@@ -192,7 +209,7 @@ class Adding {
       }
       const series = this.series(metric, sample.written, sample.labels);
       if (!series) continue;
-      const start = created.size > 0 ? (created.get(keyOf(sample.labels, "")) ?? 0) : 0;
+      const start = startOf(keyOf(sample.labels, ""), sample);
       this.batch.number(series, this.head(sample, start, 0), sample.value);
       this.exemplar(series, sample);
     }
@@ -201,15 +218,17 @@ class Adding {
   /** Samples by their labels without `part`, which is a number. */
   private groups(family: Family, part: "le" | "quantile"): Map<string, Group> {
     const groups = new Map<string, Group>();
+    const startOf = startsOf(family, part);
     for (const sample of family.samples) {
+      if (sample.name.endsWith("_created")) continue;
       const key = keyOf(sample.labels, part);
-      let group = groups.get(key);
+      const point = pointOf(key, sample);
+      let group = groups.get(point);
       if (!group) {
-        group = { first: sample, start: 0, sum: null, count: null, parts: [] };
-        groups.set(key, group);
+        group = { key, first: sample, start: startOf(key, sample), sum: null, count: null, parts: [] };
+        groups.set(point, group);
       }
-      if (sample.name.endsWith("_created")) group.start = msOfSeconds(sample.value);
-      else if (sample.name.endsWith("_sum")) group.sum = sample;
+      if (sample.name.endsWith("_sum")) group.sum = sample;
       else if (sample.name.endsWith("_count")) group.count = sample;
       else {
         const text = labelOf(sample.labels, part) ?? "";
@@ -224,7 +243,7 @@ class Adding {
 
   private histogram(family: Family): void {
     const metric = this.metric(family, "histogram");
-    for (const [key, { first, start, sum, count, parts }] of this.groups(family, "le")) {
+    for (const { key, first, start, sum, count, parts } of this.groups(family, "le").values()) {
       parts.sort((a, b) => a.at - b.at);
       const last = parts[parts.length - 1];
       const total = last && last.at === Number.POSITIVE_INFINITY ? last.sample.value : (count?.value ?? Number.NaN);
@@ -254,7 +273,7 @@ class Adding {
 
   private summary(family: Family): void {
     const metric = this.metric(family, "summary");
-    for (const [key, { first, start, sum, count, parts }] of this.groups(family, "quantile")) {
+    for (const { key, first, start, sum, count, parts } of this.groups(family, "quantile").values()) {
       parts.sort((a, b) => a.at - b.at);
       const series = this.series(metric, key, first.labels, "quantile");
       if (!series) continue;

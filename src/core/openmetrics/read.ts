@@ -31,11 +31,13 @@ export class ExpositionReader {
   /**
    * @param onFamily takes each family once all its samples are read
    * @param onProblem takes each line that is not understood
+   * @param most samples after which a family is given in parts, each a family by itself, cut between points
    */
   constructor(
     private readonly dialect: Dialect,
     private readonly onFamily: (family: Family) => void,
     private readonly onProblem: (problem: LineProblem) => void,
+    private readonly most = Number.POSITIVE_INFINITY,
   ) {
     this.lines = new LineReader(dialect === "plain");
   }
@@ -160,8 +162,21 @@ export class ExpositionReader {
       this.family = { name: sample.name, type: "unknown", unit: "", help: "", samples: [], line: this.line };
       this.names = new Set([sample.name]);
     }
+    if (this.family.samples.length >= this.most && beginsPoint(this.family, sample)) {
+      this.onFamily(this.family);
+      this.family = { ...this.family, samples: [], line: this.line };
+    }
     this.family.samples.push(sample);
   }
+}
+
+/** Types whose points take several lines of one name. */
+const MANY_LINES: ReadonlySet<FamilyType> = new Set(["histogram", "gaugehistogram", "summary"]);
+
+/** Whether a sample is the first of its point: named like the family's first, after the others that belong to a point. */
+function beginsPoint({ type, samples }: Family, { name }: Sample): boolean {
+  if (name !== samples[0].name) return false;
+  return samples[samples.length - 1].name !== name || !MANY_LINES.has(type);
 }
 
 /** Reads a whole text at once. */

@@ -1,7 +1,7 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import { pointByHand } from "@/core/code/startUp";
+import { pointByCommand, pointByHand } from "@/core/code/startUp";
 import type { Overview } from "../query/use";
 import { Blank } from "./blank";
 import { CodeBlock } from "./codeBlock";
@@ -9,7 +9,7 @@ import { Listening } from "./listening";
 import { TokenPart, useSetting } from "./sdk";
 
 const CHECKS = [
-  "Did the command answer {}? Anything else says what is wrong.",
+  "What did the command answer? “sent …”, or {} from curl; anything else says what is wrong.",
   "Does the command run on this machine?",
 ];
 
@@ -29,7 +29,8 @@ export function HandWay({ overview }: { overview: Overview | undefined }) {
       <TokenPart setting={setting} onToken={setToken} />
       {since > 0 && <Listening service={service} since={since} checks={CHECKS} />}
       <div className="mt-3 grid grid-cols-1 gap-3">
-        <CodeBlock title="With curl, from anywhere on this machine" text={pointByHand(setting)} />
+        <CodeBlock title="In Tin Ladder's folder, every five seconds until Ctrl-C" text={pointByCommand(setting)} />
+        <CodeBlock title="Once, with curl, from anywhere on this machine" text={pointByHand(setting)} />
       </div>
     </>
   );

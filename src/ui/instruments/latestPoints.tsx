@@ -2,11 +2,12 @@
 
 import type { LatestPoint } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
+import { spanOfChoice } from "@/core/window/window";
 import { CodeBlock } from "../add/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { useLatest } from "../query/instruments";
-import { useNow } from "../query/place";
+import { useNow, usePlace } from "../query/place";
 import { count } from "../store/amounts";
 
 /** How far back the last points are looked for, ms. */
@@ -19,8 +20,38 @@ function valueText({ value, count: events, sum }: LatestPoint, unit: string): st
   return `${count(events)} recorded${sum === null ? "" : `, ${formatValue(sum, unit)} in all`}`;
 }
 
+/** The points of the window, to be taken along. */
+function TakeAlong({ name }: { name: string }) {
+  const { choice } = usePlace();
+  const now = useNow();
+  if (now === 0) return null;
+  const { from, to } = spanOfChoice(choice, now);
+  const href = (format: string) =>
+    `/api/export?${new URLSearchParams({ metric: name, from: `${from}`, to: `${to}`, format })}`;
+  return (
+    <p className="mt-2 text-muted">
+      Take all points of this window along:{" "}
+      <a className="slot" href={href("otlp")} download>
+        OTLP JSON lines
+      </a>{" "}
+      <a className="slot" href={href("openmetrics")} download>
+        OpenMetrics text
+      </a>
+    </p>
+  );
+}
+
 /** The last point of each series, as a table or as OpenMetrics text. */
 export function LatestPoints({ name, asText }: { name: string; asText: boolean }) {
+  return (
+    <>
+      <Points name={name} asText={asText} />
+      <TakeAlong name={name} />
+    </>
+  );
+}
+
+function Points({ name, asText }: { name: string; asText: boolean }) {
   const now = Math.floor(useNow() / GRAIN) * GRAIN;
   const { data, error } = useLatest(name, now > 0 ? { from: now - BACK, to: now + GRAIN } : null);
   if (error && !data) return <ProblemNote error={error} />;

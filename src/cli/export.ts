@@ -1,0 +1,79 @@
+import { once } from "node:events";
+import { createWriteStream } from "node:fs";
+import type { Writable } from "node:stream";
+import { Command, InvalidArgumentError, Option } from "commander";
+import { DURATIONS } from "@/core/reading/parse";
+import { say, Told } from "./told";
+
+interface ExportOptions {
+  at: string;
+  metric: string[];
+  format: "otlp" | "openmetrics";
+  from: number;
+  to: number;
+  where: string[];
+  output?: string;
+}
+
+/** A moment, or how long ago. */
+function moment(text: string): number {
+  const [, amount, unit] = /^(\d+(?:\.\d+)?)([a-z]+)$/.exec(text) ?? [];
+  if (amount && Object.hasOwn(DURATIONS, unit)) return Date.now() - Number(amount) * DURATIONS[unit];
+  const ms = /^\d+$/.test(text) ? Number(text) : Date.parse(text);
+  if (Number.isFinite(ms)) return ms;
+  throw new InvalidArgumentError("a time is RFC 3339, Unix milliseconds, or how long ago, such as 1h.");
+}
+
+function several(text: string, before: string[]): string[] {
+  return [...before, text];
+}
+
+export function exportCommand(): Command {
+  return new Command("export")
+    .description("Writes stored points as they arrived: OTLP JSON lines, or OpenMetrics text.")
+    .requiredOption("--metric <name>", "the metric; as often as needed", several, [])
+    .option("--from <time>", "since when: a time, or how long ago", moment, Date.now() - 3_600_000)
+    .option("--until <time>", "until when", moment, Date.now())
+    .option("--where <name=value>", "only series with this attribute; as often as needed", several, [])
+    .addOption(new Option("--format <format>").choices(["otlp", "openmetrics"]).default("otlp"))
+    .option("-o, --output <file>", "where to; standard output where it is left out")
+    .addOption(new Option("--at <address>", "Tin Ladder's pages").env("TIN_ADDRESS").default("http://127.0.0.1:4300"))
+    .action(({ until, ...options }: ExportOptions & { until: number }) => run({ ...options, to: until }));
+}
+
+async function run({ at, metric, format, from, to, where, output }: ExportOptions): Promise<void> {
+  if (!(to > from)) throw new Told("the span must end after it begins (--from, --until)");
+  const query = new URLSearchParams({ format, from: String(from), to: String(to) });
+  for (const name of metric) query.append("metric", name);
+  for (const test of where) query.append("where", test);
+  const response = await fetch(`${at.replace(/\/+$/, "")}/api/export?${query}`).catch((error: Error) => {
+    throw new Told(
+      `${at} cannot be reached (${(error.cause as { code?: string })?.code ?? error.message}); is Tin Ladder running there?`,
+    );
+  });
+  if (!response.ok || !response.body) {
+    const { detail = `${at} answers ${response.status}` } = (await response.json().catch(() => ({}))) as {
+      detail?: string;
+    };
+    throw new Told(detail);
+  }
+  const into: Writable = output === undefined ? process.stdout : createWriteStream(output);
+  let bytes = 0;
+  let told = Date.now();
+  try {
+    for await (const block of response.body) {
+      bytes += block.length;
+      if (!into.write(block)) await once(into, "drain");
+      if (output !== undefined && process.stderr.isTTY && Date.now() - told > 500) {
+        told = Date.now();
+        process.stderr.write(`\r${(bytes / 1e6).toFixed(1)} MB written`);
+      }
+    }
+  } catch (error) {
+    throw new Told(`the export broke off after ${bytes} bytes: ${(error as Error).message}`);
+  }
+  if (output === undefined) return;
+  into.end();
+  await once(into, "finish");
+  say(`${process.stderr.isTTY ? "\r" : ""}${(bytes / 1e6).toFixed(1)} MB written to ${output}`);
+}

@@ -1,0 +1,120 @@
+import { setTimeout as sleep } from "node:timers/promises";
+import { gzipSync } from "node:zlib";
+import type { Option as CommanderOption } from "commander";
+import { Option } from "commander";
+import type { Attributes } from "@/core/metric/model";
+import { Told } from "./told";
+
+/** The way into the intake: OTLP/HTTP with JSON, as any service would send. */
+
+const TRIES = 5;
+const RETRIED = new Set([429, 502, 503, 504]);
+
+/** What came of a request. */
+export interface Receipt {
+  rejected: number;
+  /** Why, in the intake's words; "" where there is nothing to say. */
+  message: string;
+}
+
+/** A request that was refused as a whole for what it is. */
+export class Refused extends Error {
+  override name = "Refused";
+}
+
+function waitFor(response: Response | null, tried: number): number {
+  const asked = Number(response?.headers.get("retry-after"));
+  return Number.isFinite(asked) && asked > 0 ? Math.min(asked, 30) * 1000 : 250 * 2 ** tried;
+}
+
+export class Intake {
+  /**
+   * @param base its address, such as http://127.0.0.1:4318
+   * @param token an ingest token; "" for none
+   */
+  constructor(
+    readonly base: string,
+    private readonly token: string,
+  ) {}
+
+  /**
+   * Sends a metrics request.
+   *
+   * @throws Refused where the intake does not take it as it is; Told where it cannot be reached or asks for a token
+   */
+  async send(request: object): Promise<Receipt> {
+    const body = gzipSync(JSON.stringify(request), { level: 1 });
+    const headers = {
+      "Content-Type": "application/json",
+      "Content-Encoding": "gzip",
+      ...(this.token === "" ? {} : { Authorization: `Bearer ${this.token}` }),
+    };
+    for (let tried = 0; ; tried++) {
+      const response = await fetch(`${this.base}/v1/metrics`, { method: "POST", headers, body }).catch(
+        (error: Error) => error,
+      );
+      const last = tried >= TRIES - 1;
+      if (response instanceof Error) {
+        if (last)
+          throw new Told(`${this.base} cannot be reached (${reasonOf(response)}); is Tin Ladder running there?`);
+      } else if (response.ok) return receiptOf(await response.json());
+      else if (response.status === 401) throw new Told(`${await messageOf(response)} (--token, or TIN_TOKEN)`);
+      else if (!RETRIED.has(response.status)) throw new Refused(await messageOf(response));
+      else if (last) throw new Told(`${this.base} answers ${response.status}: ${await messageOf(response)}`);
+      await sleep(waitFor(response instanceof Error ? null : response, tried));
+    }
+  }
+}
+
+function reasonOf(error: Error): string {
+  return (error.cause as { code?: string } | undefined)?.code ?? error.message;
+}
+
+async function messageOf(response: Response): Promise<string> {
+  const text = await response.text();
+  try {
+    const { message } = JSON.parse(text) as { message?: string };
+    return message ?? text;
+  } catch {
+    return text.slice(0, 300);
+  }
+}
+
+function receiptOf(answer: unknown): Receipt {
+  const { partialSuccess } = answer as {
+    partialSuccess?: { rejectedDataPoints?: string | number; errorMessage?: string };
+  };
+  return { rejected: Number(partialSuccess?.rejectedDataPoints ?? 0), message: partialSuccess?.errorMessage ?? "" };
+}
+
+/** Where to, and as whom: what `send` and `import` share. */
+export interface SenderOptions {
+  to: string;
+  token: string;
+  service: string;
+  release?: string;
+  environment?: string;
+}
+
+export function senderOptions(): CommanderOption[] {
+  return [
+    new Option("--to <address>", "the intake").env("OTEL_EXPORTER_OTLP_ENDPOINT").default("http://127.0.0.1:4318"),
+    new Option("--token <token>", "an ingest token").env("TIN_TOKEN").default(""),
+    new Option("--service <name>", "who sends: service.name").env("OTEL_SERVICE_NAME").default("by-hand"),
+    new Option("--release <version>", "its release: service.version"),
+    new Option("--environment <name>", "where it runs: deployment.environment.name"),
+  ];
+}
+
+export function intakeOf({ to, token }: SenderOptions): Intake {
+  if (!/^https?:\/\//.test(to)) throw new Told(`--to ${to}: an address such as http://127.0.0.1:4318 is expected`);
+  return new Intake(to.replace(/\/+$/, ""), token);
+}
+
+export function resourceOf({ service, release, environment }: SenderOptions): Attributes {
+  return {
+    "service.name": service,
+    ...(release === undefined ? {} : { "service.version": release }),
+    ...(environment === undefined ? {} : { "deployment.environment.name": environment }),
+  };
+}

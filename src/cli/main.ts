@@ -1,0 +1,22 @@
+import { Command } from "commander";
+import { exportCommand } from "./export";
+import { importCommand } from "./import";
+import { sendCommand } from "./send";
+import { Told } from "./told";
+
+/** `npx tin-ladder`: points by hand, in bulk, and back out. */
+
+const program = new Command("tin-ladder")
+  .description("Sends points to Tin Ladder by hand, reads files of points in, and writes them out.")
+  .showHelpAfterError("(tin-ladder help shows what there is)")
+  .addCommand(sendCommand())
+  .addCommand(importCommand())
+  .addCommand(exportCommand());
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (!(error instanceof Told)) throw error;
+  process.stderr.write(`${error.message}\n`);
+  process.exitCode = 1;
+}

@@ -1,0 +1,15 @@
+import { say } from "./told";
+
+const MOST_SHOWN = 50;
+
+/** What is wrong with single lines: told as it is met, and counted. */
+export class Problems {
+  count = 0;
+
+  /** @param place such as `line 7` */
+  add(place: string, message: string): void {
+    this.count++;
+    if (this.count <= MOST_SHOWN) say(`${place}: ${message}`);
+    else if (this.count === MOST_SHOWN + 1) say("more lines are wrong; they are only counted from here on");
+  }
+}

@@ -1,0 +1,68 @@
+import fc from "fast-check";
+import { ADMIT_ALL, type Batch } from "./batch";
+import { Dictionary } from "./dictionary";
+import { decodeMetricsJson } from "./json";
+import { outgoing } from "./outgoing";
+import { decodeMetrics } from "./protobuf";
+import { flat, sorted } from "./testing/flat";
+import { encode, request } from "./testing/requests";
+import { metricsRequest } from "./writeJson";
+
+const ALLOWED = { ...ADMIT_ALL, to: 4e12 };
+
+function written(batch: Batch): string {
+  const { metrics, naming } = outgoing(batch);
+  return JSON.stringify(metricsRequest(metrics, naming));
+}
+
+test("what is written is read again as it was, from requests with every kind of point", () => {
+  fc.assert(
+    fc.property(request, (message) => {
+      const batch = decodeMetrics(encode(message), new Dictionary(), ALLOWED);
+      const again = decodeMetricsJson(written(batch), new Dictionary(), ALLOWED);
+      expect(again.message()).toBe("");
+      expect(flat(again)).toEqual(flat(batch));
+    }),
+    { numRuns: 400 },
+  );
+});
+
+test("exemplars stay with their series", () => {
+  const exemplars = (batch: Batch) =>
+    batch.exemplars
+      .map(({ series, attributes, ...one }) =>
+        JSON.stringify({ ...one, attributes: sorted(attributes), key: sorted(series.identity.attributes) }),
+      )
+      .sort();
+  fc.assert(
+    fc.property(request, (message) => {
+      const batch = decodeMetrics(encode(message), new Dictionary(), ALLOWED);
+      const again = decodeMetricsJson(written(batch), new Dictionary(), ALLOWED);
+      expect(exemplars(again)).toEqual(exemplars(batch));
+    }),
+    { numRuns: 200 },
+  );
+});
+
+test("an exemplar goes to the point that covers its time", () => {
+  const point = (seconds: number) => ({ timeUnixNano: String(BigInt(seconds) * 1_000_000_000n), asDouble: seconds });
+  const exemplar = { timeUnixNano: "15000000000", asDouble: 1, filteredAttributes: [] };
+  const message = {
+    resourceMetrics: [
+      {
+        resource: { attributes: [] },
+        scopeMetrics: [
+          {
+            scope: { name: "", version: "" },
+            metrics: [
+              { name: "m", gauge: { dataPoints: [{ ...point(10), exemplars: [exemplar] }, point(20), point(30)] } },
+            ],
+          },
+        ],
+      },
+    ],
+  };
+  const batch = decodeMetricsJson(JSON.stringify(message), new Dictionary());
+  const found = JSON.parse(written(batch)).resourceMetrics[0].scopeMetrics[0].metrics[0].gauge.dataPoints;
+  expect(found.map((one: { exemplars?: unknown[] }) => one.exemplars?.length ?? 0)).toEqual([0, 1, 0]);
+});
