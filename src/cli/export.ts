@@ -3,6 +3,7 @@ import { createWriteStream } from "node:fs";
 import type { Writable } from "node:stream";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { DURATIONS } from "@/core/reading/parse";
+import { reasonOf } from "./intake";
 import { say, Told } from "./told";
 
 interface ExportOptions {
@@ -47,9 +48,7 @@ async function run({ at, metric, format, from, to, where, output }: ExportOption
   for (const name of metric) query.append("metric", name);
   for (const test of where) query.append("where", test);
   const response = await fetch(`${at.replace(/\/+$/, "")}/api/export?${query}`).catch((error: Error) => {
-    throw new Told(
-      `${at} cannot be reached (${(error.cause as { code?: string })?.code ?? error.message}); is Tin Ladder running there?`,
-    );
+    throw new Told(`${at} cannot be reached (${reasonOf(error)}); is Tin Ladder running there?`);
   });
   if (!response.ok || !response.body) {
     const { detail = `${at} answers ${response.status}` } = (await response.json().catch(() => ({}))) as {

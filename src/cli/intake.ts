@@ -66,8 +66,10 @@ export class Intake {
   }
 }
 
-function reasonOf(error: Error): string {
-  return (error.cause as { code?: string } | undefined)?.code ?? error.message;
+/** Why a request did not get through, as short as it is known. */
+export function reasonOf(error: Error): string {
+  const cause = error.cause as { code?: string; message?: string } | undefined;
+  return cause?.code ?? cause?.message ?? error.message;
 }
 
 async function messageOf(response: Response): Promise<string> {

@@ -175,13 +175,14 @@ async function openMetrics(
     if (points === 0) continue;
     if (points > MOST_IN_TEXT)
       throw new TooMuchError(`${points} points of ${job.metric} lie in this span, a text takes ${MOST_IN_TEXT}`);
-    const written = accumulated(out).sets.flatMap((set) =>
+    const totals = accumulated(out);
+    const written = totals.sets.flatMap((set) =>
       Array.from({ length: set.count }, (_, row): WrittenPoint => {
         const { resource, attributes } = names.get(set.series[row])!;
         return { resource, attributes, set, row };
       }),
     );
-    const identity = freeName(metric.identity, taken);
+    const identity = freeName(totals.identity, taken);
     taken.add(familyName(identity));
     answer.families.push(familyName(identity));
     answer.text += writeFamily(identity, metric.description, written);

@@ -167,6 +167,8 @@ export const target = pgTable("target", {
   failureDetail: text("failure_detail"),
   /** Since when it goes as it went last. */
   sinceAt: bigint("since_at", { mode: "number" }),
+  /** When it was deleted; it can be brought back for a day. */
+  deletedAt: bigint("deleted_at", { mode: "number" }),
 });
 
 /** What is set once for all: by name. */

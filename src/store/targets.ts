@@ -1,4 +1,4 @@
-import { asc, eq } from "drizzle-orm";
+import { and, asc, eq, isNotNull, isNull, lt } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { FailureCode, TargetEntry, TargetRequest } from "@/core/api/targets";
@@ -46,16 +46,21 @@ async function changed(pool: pg.Pool): Promise<void> {
 }
 
 export async function listTargets(pool: pg.Pool): Promise<TargetEntry[]> {
-  return (await drizzle(pool).select().from(target).orderBy(asc(target.name), asc(target.id)).limit(10_000)).map(
-    entryOf,
-  );
+  return (
+    await drizzle(pool)
+      .select()
+      .from(target)
+      .where(isNull(target.deletedAt))
+      .orderBy(asc(target.name), asc(target.id))
+      .limit(10_000)
+  ).map(entryOf);
 }
 
 /** Every target with its secret in the clear: for scrapers only. A secret that cannot be opened is told in its place. */
 export async function readTargets(
   pool: pg.Pool,
 ): Promise<{ entry: TargetEntry; secret: string; secretProblem: string | null }[]> {
-  const rows = await drizzle(pool).select().from(target);
+  const rows = await drizzle(pool).select().from(target).where(isNull(target.deletedAt));
   return rows.map((row) => {
     try {
       return { entry: entryOf(row), secret: row.secret ? openSecret(row.secret) : "", secretProblem: null };
@@ -87,13 +92,34 @@ export async function changeTarget(pool: pg.Pool, id: number, request: TargetReq
   const { rowCount } = await drizzle(pool)
     .update(target)
     .set({ ...columnsOf(request), ...secret })
-    .where(eq(target.id, id));
+    .where(and(eq(target.id, id), isNull(target.deletedAt)));
   await changed(pool);
   return (rowCount ?? 0) > 0;
 }
 
+/** For how long a deleted target can be brought back, ms. */
+const KEPT = 24 * 3600_000;
+
+/** Stops scraping a target; for a day it can be brought back. @returns whether there is such a target */
 export async function deleteTarget(pool: pg.Pool, id: number): Promise<boolean> {
-  const { rowCount } = await drizzle(pool).delete(target).where(eq(target.id, id));
+  const now = Date.now();
+  const { rowCount } = await drizzle(pool)
+    .update(target)
+    .set({ deletedAt: now })
+    .where(and(eq(target.id, id), isNull(target.deletedAt)));
+  await drizzle(pool)
+    .delete(target)
+    .where(lt(target.deletedAt, now - KEPT));
+  await changed(pool);
+  return (rowCount ?? 0) > 0;
+}
+
+/** Scrapes a deleted target again. @returns whether it was still there */
+export async function restoreTarget(pool: pg.Pool, id: number): Promise<boolean> {
+  const { rowCount } = await drizzle(pool)
+    .update(target)
+    .set({ deletedAt: null })
+    .where(and(eq(target.id, id), isNotNull(target.deletedAt)));
   await changed(pool);
   return (rowCount ?? 0) > 0;
 }

@@ -1,10 +1,11 @@
 import http from "node:http";
 import type { AddressInfo } from "node:net";
 import { OTLPMetricExporter } from "@opentelemetry/exporter-metrics-otlp-grpc";
+import { CompressionAlgorithm } from "@opentelemetry/otlp-exporter-base";
 import { resourceFromAttributes } from "@opentelemetry/resources";
 import { MeterProvider, PeriodicExportingMetricReader } from "@opentelemetry/sdk-metrics";
 import { expect, test } from "@playwright/test";
-import { INTAKE, read, WEB } from "./helpers";
+import { freePort, INTAKE, killHard, read, startIntake, WEB } from "./helpers";
 
 test("a service with the real SDK over gRPC: from Add a source to its chart", async ({ page }) => {
   test.setTimeout(120_000);
@@ -80,8 +81,11 @@ test("a page of OpenMetrics: tried, chosen from, saved, scraped, charted", async
       .toContainEqual(expect.objectContaining({ labels: { target: "printer" } }));
     await page.goto("/services/targets");
     await page.getByRole("button", { name: "delete printer" }).click();
-    await page.getByRole("button", { name: "Delete it" }).click();
     await expect(page.getByRole("button", { name: "delete printer" })).toHaveCount(0);
+    await page.getByRole("button", { name: "scrape it again" }).click();
+    await expect(page.getByRole("row").filter({ hasText: "printer" })).toContainText("answers");
+    await page.getByRole("button", { name: "delete printer" }).click();
+    await expect(page.getByText("printer is not scraped any more")).toBeVisible();
   } finally {
     server.close();
     server.closeAllConnections();
@@ -115,4 +119,110 @@ test("a token is shown once; without it, senders are turned away and listed", as
   await expect.poll(async () => (await send()).status).toBe(200);
   await page.reload();
   await expect(page.getByText(text)).toBeHidden();
+});
+
+interface Instance {
+  instance: string;
+  service: string;
+  every: number | null;
+  lastAt: number;
+  pointsPerMinute: number;
+}
+
+async function instancesOf(service: string): Promise<Instance[]> {
+  const now = Date.now();
+  const answer = await fetch(`${WEB}/api/services?from=${now - 3600_000}&to=${now + 60_000}`);
+  const { instances } = (await answer.json()) as { instances: Instance[] };
+  return instances.filter((one) => one.service === service);
+}
+
+test("packed by gRPC's own gzip, counted by the minute, and silent within three of its intervals", async ({ page }) => {
+  test.setTimeout(240_000);
+  const provider = new MeterProvider({
+    resource: resourceFromAttributes({ "service.name": "bell-founder", "service.instance.id": "tower" }),
+    readers: [
+      new PeriodicExportingMetricReader({
+        exporter: new OTLPMetricExporter({
+          url: `http://127.0.0.1:${process.env.TIN_INTAKE_GRPC_PORT}`,
+          compression: CompressionAlgorithm.GZIP,
+        }),
+        exportIntervalMillis: 1000,
+      }),
+    ],
+  });
+  const rung = provider.getMeter("tower").createCounter("bell.rung");
+  const timer = setInterval(() => {
+    rung.add(1, { bell: "tenor" });
+    rung.add(1, { bell: "treble" });
+  }, 250);
+  await expect
+    .poll(async () => (await instancesOf("bell-founder"))[0]?.every ?? 0, { timeout: 30_000 })
+    .toBeGreaterThan(800);
+  // A full minute of two series a second: 120 points, give or take the one that falls beside it.
+  await expect
+    .poll(async () => (await instancesOf("bell-founder"))[0].pointsPerMinute, { timeout: 130_000, intervals: [2000] })
+    .toBeGreaterThanOrEqual(112);
+  expect((await instancesOf("bell-founder"))[0].pointsPerMinute).toBeLessThanOrEqual(124);
+  clearInterval(timer);
+  await provider.shutdown();
+  const [{ every }] = await instancesOf("bell-founder");
+  expect(every).toBeLessThan(1500);
+  await page.goto("/services?last=15m");
+  await expect(page.getByRole("row").filter({ hasText: "tower" })).toContainText(/silent/, { timeout: 15_000 });
+});
+
+test("a secret is used and never shown; another intake goes on scraping when the one at it is killed", async () => {
+  test.setTimeout(120_000);
+  const asked: number[] = [];
+  const server = http.createServer((request, response) => {
+    if (request.headers.authorization !== "Bearer hush-hush") response.statusCode = 403;
+    else asked.push(Date.now());
+    response.setHeader("Content-Type", "text/plain; version=0.0.4");
+    response.end(`# TYPE bobbins_total counter\nbobbins_total ${asked.length}\n`);
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", () => resolve()));
+  const { port } = server.address() as AddressInfo;
+  const target = {
+    name: "bobbins",
+    url: `http://127.0.0.1:${port}/metrics`,
+    every: 1000,
+    timeout: 1000,
+    auth: "bearer",
+    username: "",
+    secret: "hush-hush",
+    labels: {},
+    choice: { type: "all" },
+    paused: false,
+  };
+  const others = [await startIntake(await freePort()), await startIntake(await freePort())];
+  const made = await fetch(`${WEB}/api/targets`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(target),
+  });
+  expect(made.status).toBe(201);
+  const { id } = (await made.json()) as { id: number };
+  try {
+    await expect.poll(() => asked.length, { timeout: 20_000 }).toBeGreaterThan(3);
+    for (const path of ["/api/targets", "/api/senders", "/api/services?from=0&to=1", "/services/targets"])
+      expect(await (await fetch(`${WEB}${path}`)).text()).not.toContain("hush-hush");
+    // Whichever of the three holds the targets: two of them go, and somebody goes on.
+    for (const one of others) {
+      await killHard(one);
+      const before = asked.length;
+      await expect.poll(() => asked.length, { timeout: 30_000 }).toBeGreaterThan(before + 3);
+    }
+    // Nobody scrapes twice: a second apart, but for the moment of taking over.
+    const near = asked.filter((time, i) => i > 0 && time - asked[i - 1] < 500);
+    expect(near.length).toBeLessThanOrEqual(2);
+    const now = Date.now();
+    await expect
+      .poll(async () => (await read("count of bobbins", now - 600_000, Date.now() + 1000, "1h")).series[0]?.total ?? 0)
+      .toBeGreaterThan(6);
+  } finally {
+    await fetch(`${WEB}/api/targets/${id}`, { method: "DELETE" });
+    server.close();
+    server.closeAllConnections();
+    for (const one of others) if (one.exitCode === null && one.signalCode === null) await killHard(one);
+  }
 });

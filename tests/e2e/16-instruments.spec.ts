@@ -135,3 +135,126 @@ test("last points carry exactly the attributes that were sent, and what was rece
   // Every set of the tests above was sent once by each instance: as many points as series.
   await expect.poll(async () => (await smiths()).every(({ series, points: got }) => series === got)).toBe(true);
 });
+
+interface FindingSeen {
+  code: string;
+  detail: string;
+  endedAt: number | null;
+}
+
+/** Findings on record about a metric. */
+async function findingsOf(metric: string): Promise<FindingSeen[]> {
+  const answer = await fetch(`${WEB}/api/instruments?metric=${metric}`);
+  return ((await answer.json()) as { findings: FindingSeen[] }).findings;
+}
+
+async function contractFor(body: object): Promise<void> {
+  const answer = await fetch(`${WEB}/api/contracts`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ body, note: "as agreed", who: "Ottilie" }),
+  });
+  expect(answer.status).toBe(201);
+}
+
+test("a counter that falls without starting anew is found, and so is one that fell silent", async ({ page }) => {
+  test.setTimeout(120_000);
+  const now = Date.now();
+  const point = (seconds: number, value: number) => ({
+    asInt: String(value),
+    startTimeUnixNano: `${now - 3600_000}000000`,
+    timeUnixNano: `${now - seconds * 1000}000000`,
+    attributes: [],
+  });
+  const metric = (name: string, dataPoints: object[]) => ({
+    name,
+    unit: "{bolt}",
+    sum: { aggregationTemporality: 2, isMonotonic: true, dataPoints },
+  });
+  const body = {
+    resourceMetrics: [
+      {
+        resource: { attributes: Object.entries({ "service.name": "bolts", "service.version": "9" }).map(attribute) },
+        scopeMetrics: [
+          {
+            metrics: [
+              metric("bolt.turned", [point(20, 40), point(10, 70), point(1, 61)]),
+              metric("bolt.shipped", [point(240, 3)]),
+            ],
+          },
+        ],
+      },
+    ],
+  };
+  await contractFor({ name: "bolt.turned", kind: "counter", unit: "{bolt}", attributes: [] });
+  await contractFor({ name: "bolt.shipped", kind: "counter", unit: "{bolt}", attributes: [], silentAfter: 2 });
+  const response = await fetch(`${INTAKE}/v1/metrics`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body),
+  });
+  expect(await response.json()).toEqual({});
+  await expect
+    .poll(async () => await findingsOf("bolt.turned"), { timeout: 40_000 })
+    .toContainEqual(expect.objectContaining({ code: "negative", detail: expect.stringContaining("fell by 9 ") }));
+  await expect
+    .poll(async () => await findingsOf("bolt.shipped"), { timeout: 40_000 })
+    .toContainEqual(expect.objectContaining({ code: "silent", detail: expect.stringContaining("allows 2 minutes") }));
+  await page.goto("/instruments/define?metric=bolt.shipped");
+  await page.getByLabel("No longer holds, because").fill("bolts are no longer shipped");
+  await page.getByRole("button", { name: "Withdraw it" }).click();
+  await expect(page.getByText("withdrawn: bolts are no longer shipped")).toBeVisible();
+  const open = async () => (await findingsOf("bolt.shipped")).filter(({ endedAt }) => endedAt === null);
+  await expect.poll(open, { timeout: 40_000 }).toEqual([]);
+});
+
+test("ten thousand metrics: a search answers at once, and the list scrolls without a hole", async ({ page }) => {
+  test.setTimeout(120_000);
+  const nanos = `${Date.now()}000000`;
+  for (let from = 0; from < 10_000; from += 2500) {
+    const metrics = Array.from({ length: 2500 }, (_, i) => ({
+      name: `gear.${["cut", "ground", "polished", "fitted", "tested"][(from + i) % 5]}.n${from + i}`,
+      unit: "{gear}",
+      gauge: { dataPoints: [{ asInt: "1", timeUnixNano: nanos, attributes: [] }] },
+    }));
+    const response = await fetch(`${INTAKE}/v1/metrics`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({
+        resourceMetrics: [
+          { resource: { attributes: [attribute(["service.name", "gears"])] }, scopeMetrics: [{ metrics }] },
+        ],
+      }),
+    });
+    expect(response.status).toBe(200);
+  }
+  await page.goto("/instruments");
+  await expect(page.getByText("10 k in all")).toBeVisible({ timeout: 30_000 });
+  // From the key to the painted list, as the page's own clock says; the median of several searches.
+  const find = page.getByLabel("Find instruments");
+  const took: number[] = [];
+  for (const wanted of ["polished.n4242", "fitted.n78", "cut.n9990", "ground.n1", "tested.n5554"]) {
+    await find.fill("");
+    await find.fill(wanted.slice(0, -1));
+    took.push(
+      await find.evaluate(async (input: HTMLInputElement, text) => {
+        const start = performance.now();
+        const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value")!.set!;
+        set.call(input, text);
+        input.dispatchEvent(new Event("input", { bubbles: true }));
+        const shown = () => [...document.querySelectorAll("a")].some((link) => link.textContent === `gear.${text}`);
+        while (!shown()) await new Promise((resolve) => requestAnimationFrame(resolve));
+        return performance.now() - start;
+      }, wanted),
+    );
+  }
+  test.info().annotations.push({ type: "search", description: took.map((ms) => `${Math.round(ms)} ms`).join(", ") });
+  console.log(`search among 10,000 metrics: ${took.map((ms) => Math.round(ms)).join(", ")} ms`);
+  await find.fill("gear.");
+  await page.mouse.move(600, 500);
+  for (let i = 0; i < 12; i++) {
+    await page.mouse.wheel(0, 20_000);
+    await expect(page.getByRole("link", { name: /^gear\./ }).first()).toBeVisible();
+  }
+  await expect(page.getByRole("link", { name: /^gear\./ })).not.toHaveCount(10_000);
+});

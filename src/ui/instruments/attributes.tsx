@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { AttributeShare, InstrumentAnswer } from "@/core/api/instruments";
 import { digits } from "@/core/unit/format";
 import { useCarried } from "../frame/navigation";
+import { Row, Table } from "../frame/table";
 import { usualReading } from "../sentence/usual";
 import { count } from "../store/amounts";
 
@@ -49,58 +50,42 @@ export function Attributes({ data }: { data: InstrumentAnswer }) {
   if (data.attributes.length === 0)
     return <p className="plate p-3 text-muted">No attributes: nothing of it has arrived yet.</p>;
   return (
-    <section aria-label="Attributes" className="plate overflow-x-auto px-3 py-2">
-      <table className="w-full border-collapse text-[13px]">
-        <thead className="text-left">
-          <tr className="border-b border-base-300">
-            <th scope="col" className="py-1 pr-4">
-              attribute
-            </th>
-            <th scope="col" className="py-1 pr-4 text-right">
-              values
-            </th>
-            <th scope="col" className="py-1 pr-4 text-right whitespace-nowrap">
-              series without it
-            </th>
-            <th scope="col" className="py-1 pr-4 text-right whitespace-nowrap">
-              that saves
-            </th>
-            <th scope="col" className="w-full py-1">
-              its values and their share of the series
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {data.attributes.map((share, i) => (
-            <tr
-              key={`${share.place} ${share.name}`}
-              className={`align-baseline ${share.place === "resource" && data.attributes[i - 1]?.place === "point" ? "border-t border-base-300" : "border-t border-base-300/50 first:border-t-0"}`}
-            >
-              <th scope="row" className="py-1 pr-4 text-left whitespace-nowrap">
-                <Link
-                  className="num font-semibold hover:text-primary"
-                  href={`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(reading(share.name))}`}
-                >
-                  {share.name}
-                </Link>
-                {share.place === "resource" && (
-                  <span className="block text-[11.5px] font-normal text-muted">of who sends</span>
-                )}
-              </th>
-              <td className="num pr-4 text-right">{count(share.distinct)}</td>
-              <td className="num pr-4 text-right">{count(share.without)}</td>
-              <td
-                className={`num pr-4 text-right ${series - share.without > series / 2 ? "font-semibold text-warning" : ""}`}
+    <section aria-label="Attributes" className="plate px-3 py-2">
+      <Table
+        heads={[
+          "attribute",
+          { name: "values", right: true },
+          { name: "series without it", right: true },
+          { name: "that saves", right: true },
+          { name: "its values and their share of the series", wide: true },
+        ]}
+      >
+        {data.attributes.map((share) => (
+          <Row key={`${share.place} ${share.name}`}>
+            <th scope="row" className="py-1 pr-4 text-left whitespace-nowrap">
+              <Link
+                className="num font-semibold hover:text-primary"
+                href={`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(reading(share.name))}`}
               >
-                {series > share.without ? part(series - share.without, series) : "nothing"}
-              </td>
-              <td className="py-1">
-                <Values share={share} series={series} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+                {share.name}
+              </Link>
+              {share.place === "resource" && (
+                <span className="block text-[11.5px] font-normal text-muted">of who sends</span>
+              )}
+            </th>
+            <td className="num pr-4 text-right">{count(share.distinct)}</td>
+            <td className="num pr-4 text-right">{count(share.without)}</td>
+            <td
+              className={`num pr-4 text-right ${series - share.without > series / 2 ? "font-semibold text-warning" : ""}`}
+            >
+              {series > share.without ? part(series - share.without, series) : "nothing"}
+            </td>
+            <td className="py-1">
+              <Values share={share} series={series} />
+            </td>
+          </Row>
+        ))}
+      </Table>
     </section>
   );
 }

@@ -7,26 +7,34 @@ import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { postJson } from "../query/api";
 
-/** Every version of a contract; an older one can be made the latest again. */
+/** Every version of a contract; it can be withdrawn, and an older one made the latest again. */
 export function ContractVersions({
   versions,
-  onRestored,
+  onChanged,
 }: {
   versions: readonly ContractEntry[];
-  onRestored: () => void;
+  onChanged: () => void;
 }) {
   const client = useQueryClient();
   const [problem, setProblem] = useState<unknown>(null);
-  const restore = async ({ version, body }: ContractEntry) => {
+  const [why, setWhy] = useState("");
+  const [latest] = versions;
+  const change = async (send: () => Promise<unknown>) => {
     try {
-      await postJson("/api/contracts", { body, note: `as in version ${version} again`, who: "restored" });
+      await send();
       setProblem(null);
+      setWhy("");
       await client.invalidateQueries({ queryKey: ["contract"] });
-      onRestored();
+      await client.invalidateQueries({ queryKey: ["instrument"] });
+      onChanged();
     } catch (error) {
       setProblem(error);
     }
   };
+  const restore = ({ version, body }: ContractEntry) =>
+    change(() => postJson("/api/contracts", { body, note: `as in version ${version} again`, who: "restored" }));
+  const withdraw = () =>
+    change(() => postJson("/api/contracts", { name: latest.name, note: why, who: "withdrawn" }, "DELETE"));
   return (
     <section aria-label="Versions" className="plate mt-4 px-3 py-2">
       <h2 className="font-bold">Versions</h2>
@@ -40,7 +48,7 @@ export function ContractVersions({
               {one.body === null ? "withdrawn: " : ""}
               {one.note}
             </span>
-            {i > 0 && one.body !== null && (
+            {(i > 0 || latest.body === null) && one.body !== null && (
               <button type="button" className="slot" onClick={() => void restore(one)}>
                 make it the latest again
               </button>
@@ -48,6 +56,23 @@ export function ContractVersions({
           </li>
         ))}
       </ul>
+      {latest.body !== null && (
+        <form
+          className="mt-1 flex flex-wrap items-baseline gap-2 text-[13px]"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void withdraw();
+          }}
+        >
+          <label>
+            <span className="text-muted">No longer holds, because </span>
+            <input className="input input-xs w-64" value={why} onChange={(event) => setWhy(event.target.value)} />
+          </label>
+          <button type="submit" className="btn btn-xs" disabled={why.trim() === ""}>
+            Withdraw it
+          </button>
+        </form>
+      )}
       {problem !== null && <ProblemNote error={problem} />}
     </section>
   );

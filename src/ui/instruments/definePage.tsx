@@ -46,7 +46,7 @@ export function DefinePage() {
         </p>
       )}
       {history.data && history.data.length > 0 && (
-        <ContractVersions versions={history.data} onRestored={() => setVersion(version + 1)} />
+        <ContractVersions versions={history.data} onChanged={() => setVersion(version + 1)} />
       )}
     </>
   );

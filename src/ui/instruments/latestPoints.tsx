@@ -5,6 +5,7 @@ import { formatValue } from "@/core/unit/format";
 import { spanOfChoice } from "@/core/window/window";
 import { CodeBlock } from "../add/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
+import { Row, Table } from "../frame/table";
 import { moment } from "../frame/times";
 import { useLatest } from "../query/instruments";
 import { useNow, usePlace } from "../query/place";
@@ -65,43 +66,29 @@ function Points({ name, asText }: { name: string; asText: boolean }) {
     );
   if (asText) return <CodeBlock title="OpenMetrics text, as another program would read it" text={data.exposition} />;
   return (
-    <section aria-label="Last points" className="plate overflow-x-auto px-3 py-2">
-      <table className="w-full border-collapse text-[13px]">
-        <thead className="text-left">
-          <tr className="border-b border-base-300">
-            {["at", "value", "attributes", "from"].map((head) => (
-              <th key={head} scope="col" className={`py-1 pr-4 ${head === "value" ? "text-right" : ""}`}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {data.points.map((point) => (
-            <tr
-              key={`${JSON.stringify(point.attributes)} ${JSON.stringify(point.resource)}`}
-              className="border-b border-base-300/50 align-baseline last:border-b-0"
-            >
-              <td className="num py-0.5 pr-4 whitespace-nowrap">{moment(point.at)}</td>
-              <td className="num pr-4 text-right whitespace-nowrap">{valueText(point, data.unit)}</td>
-              <td className="num pr-4 text-[12px] break-all">
-                {Object.entries(point.attributes)
-                  .map(([key, value]) => `${key}=${value}`)
-                  .join(" ") || "—"}
-              </td>
-              <td className="num text-[12px] break-all text-muted">
-                {[
-                  point.resource["service.name"],
-                  point.resource["service.version"],
-                  point.resource["service.instance.id"],
-                ]
-                  .filter(Boolean)
-                  .join(" ")}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <section aria-label="Last points" className="plate px-3 py-2">
+      <Table heads={["at", { name: "value", right: true }, "attributes", "from"]}>
+        {data.points.map((point) => (
+          <Row key={`${JSON.stringify(point.attributes)} ${JSON.stringify(point.resource)}`}>
+            <td className="num py-0.5 pr-4 whitespace-nowrap">{moment(point.at)}</td>
+            <td className="num pr-4 text-right whitespace-nowrap">{valueText(point, data.unit)}</td>
+            <td className="num pr-4 text-[12px] break-all">
+              {Object.entries(point.attributes)
+                .map(([key, value]) => `${key}=${value}`)
+                .join(" ") || "—"}
+            </td>
+            <td className="num text-[12px] break-all text-muted">
+              {[
+                point.resource["service.name"],
+                point.resource["service.version"],
+                point.resource["service.instance.id"],
+              ]
+                .filter(Boolean)
+                .join(" ")}
+            </td>
+          </Row>
+        ))}
+      </Table>
       {data.series > data.points.length && (
         <p className="text-muted">
           the newest {data.points.length} of {count(data.series)} series

@@ -2,6 +2,7 @@
 
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
+import { Row, Table } from "../frame/table";
 import { dayWithYear, moment } from "../frame/times";
 import { count } from "../store/amounts";
 
@@ -90,35 +91,21 @@ export function Exemplars({ data }: { data: InstrumentAnswer }) {
       </div>
     );
   return (
-    <section aria-label="Exemplars" className="plate overflow-x-auto px-3 py-2">
-      <table className="w-full border-collapse text-[13px]">
-        <thead className="text-left">
-          <tr className="border-b border-base-300">
-            {["at", "value", "trace", "attributes"].map((head) => (
-              <th key={head} scope="col" className={`py-1 pr-4 ${head === "value" ? "text-right" : ""}`}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody className="num">
-          {data.exemplars.map((one) => (
-            <tr
-              key={`${one.at} ${one.traceId} ${one.spanId} ${one.value}`}
-              className="border-b border-base-300/50 last:border-b-0"
-            >
-              <td className="py-0.5 pr-4 whitespace-nowrap">{moment(one.at)}</td>
-              <td className="pr-4 text-right whitespace-nowrap">{formatValue(one.value, unit)}</td>
-              <td className="pr-4 text-[12px]">{one.traceId || "—"}</td>
-              <td className="text-[12px] break-all">
-                {Object.entries(one.attributes)
-                  .map(([key, value]) => `${key}=${value}`)
-                  .join(" ")}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <section aria-label="Exemplars" className="plate px-3 py-2">
+      <Table heads={["at", { name: "value", right: true }, "trace", "attributes"]}>
+        {data.exemplars.map((one) => (
+          <Row key={`${one.at} ${one.traceId} ${one.spanId} ${one.value}`}>
+            <td className="num py-0.5 pr-4 whitespace-nowrap">{moment(one.at)}</td>
+            <td className="num pr-4 text-right whitespace-nowrap">{formatValue(one.value, unit)}</td>
+            <td className="num pr-4 text-[12px]">{one.traceId || "—"}</td>
+            <td className="num text-[12px] break-all">
+              {Object.entries(one.attributes)
+                .map(([key, value]) => `${key}=${value}`)
+                .join(" ")}
+            </td>
+          </Row>
+        ))}
+      </Table>
     </section>
   );
 }

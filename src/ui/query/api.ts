@@ -23,7 +23,7 @@ export async function fetchJson<T>(
 }
 
 /** Sends JSON and fetches what comes back. @throws ApiProblem */
-export function postJson<T>(path: string, body: unknown, method: "POST" | "PUT" = "POST"): Promise<T> {
+export function postJson<T>(path: string, body: unknown, method: "POST" | "PUT" | "DELETE" = "POST"): Promise<T> {
   return answered<T>(() =>
     fetch(path, { method, headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) }),
   );

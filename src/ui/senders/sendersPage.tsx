@@ -6,6 +6,7 @@ import { type FormEvent, useState } from "react";
 import { type TokenEntry, type TurnedAwayEntry, tokenRequest } from "@/core/api/senders";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
+import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
 import { ApiProblem, deleteAt, postJson } from "../query/api";
 import { useNow } from "../query/place";
@@ -90,7 +91,7 @@ function TokenRow({ token, now }: { token: TokenEntry; now: number }) {
     }
   };
   return (
-    <tr className={`border-b border-base-300/50 last:border-b-0 ${token.revokedAt === null ? "" : "text-muted"}`}>
+    <Row muted={token.revokedAt !== null}>
       <th scope="row" className="py-1 pr-4 text-left font-semibold">
         {token.name}
       </th>
@@ -118,7 +119,7 @@ function TokenRow({ token, now }: { token: TokenEntry; now: number }) {
         )}
         {problem !== null && <ProblemNote error={problem} />}
       </td>
-    </tr>
+    </Row>
   );
 }
 
@@ -143,35 +144,22 @@ function TurnedAway({ all, now }: { all: readonly TurnedAwayEntry[]; now: number
           Every request that came was taken. One that is refused shows here within seconds, with the reason.
         </p>
       ) : (
-        <div className="overflow-x-auto">
-          <table className="mt-1 w-full border-collapse text-[13px]">
-            <thead className="text-left">
-              <tr className="border-b border-base-300">
-                {["last", "times", "from", "asked", "why"].map((head) => (
-                  <th key={head} scope="col" className="py-1 pr-4">
-                    {head}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {all.map((one) => (
-                <tr key={one.id} className="border-b border-base-300/50 align-baseline last:border-b-0">
-                  <td className="py-1 pr-4 whitespace-nowrap">{ago(one.lastAt, now)}</td>
-                  <td className="num pr-4">{count(one.count)}</td>
-                  <td className="num pr-4">
-                    {one.address}
-                    {one.agent && <span className="block text-[12px] text-muted">{one.agent}</span>}
-                  </td>
-                  <td className="num pr-4 break-all">{one.request}</td>
-                  <td>
-                    <span className="num font-semibold text-error">{one.status}</span> {one.reason}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+        <Table heads={["last", "times", "from", "asked", "why"]}>
+          {all.map((one) => (
+            <Row key={one.id}>
+              <td className="py-1 pr-4 whitespace-nowrap">{ago(one.lastAt, now)}</td>
+              <td className="num pr-4">{count(one.count)}</td>
+              <td className="num pr-4">
+                {one.address}
+                {one.agent && <span className="block text-[12px] text-muted">{one.agent}</span>}
+              </td>
+              <td className="num pr-4 break-all">{one.request}</td>
+              <td>
+                <span className="num font-semibold text-error">{one.status}</span> {one.reason}
+              </td>
+            </Row>
+          ))}
+        </Table>
       )}
     </section>
   );
@@ -229,27 +217,13 @@ export function SendersPage() {
                 can be revoked.
               </p>
             ) : (
-              <div className="overflow-x-auto">
-                <table className="mt-1 w-full border-collapse text-[13px]">
-                  <thead className="text-left">
-                    <tr className="border-b border-base-300">
-                      {["name", "environment", "begins with", "made", "last used"].map((head) => (
-                        <th key={head} scope="col" className="py-1 pr-4">
-                          {head}
-                        </th>
-                      ))}
-                      <th scope="col">
-                        <span className="sr-only">revoke</span>
-                      </th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {data.tokens.map((token) => (
-                      <TokenRow key={token.id} token={token} now={now} />
-                    ))}
-                  </tbody>
-                </table>
-              </div>
+              <Table
+                heads={["name", "environment", "begins with", "made", "last used", { name: "revoke", hidden: true }]}
+              >
+                {data.tokens.map((token) => (
+                  <TokenRow key={token.id} token={token} now={now} />
+                ))}
+              </Table>
             )}
             {made !== null && <Made text={made} onDone={() => setMade(null)} />}
             <NewToken onMade={setMade} />

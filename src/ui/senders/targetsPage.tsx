@@ -6,9 +6,9 @@ import { useState } from "react";
 import type { TargetEntry } from "@/core/api/targets";
 import { failureOf } from "@/core/scrape/failure";
 import { formatValue } from "@/core/unit/format";
-import { Dialog } from "../frame/dialog";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
+import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
 import { deleteAt, postJson } from "../query/api";
 import { useNow } from "../query/place";
@@ -50,23 +50,31 @@ function State({ target, now }: { target: TargetEntry; now: number }) {
   );
 }
 
-function TargetRow({ target, now, onDelete }: { target: TargetEntry; now: number; onDelete: () => void }) {
+function TargetRow({ target, now, onDeleted }: { target: TargetEntry; now: number; onDeleted: () => void }) {
   const client = useQueryClient();
   const carried = useCarried();
   const [problem, setProblem] = useState<unknown>(null);
-  const pause = async () => {
-    const { id, hasSecret: _h, createdAt: _c, last: _l, ...request } = target;
+  const change = async (send: () => Promise<unknown>) => {
     try {
-      await postJson(`/api/targets/${id}`, { ...request, paused: !target.paused }, "PUT");
+      await send();
       setProblem(null);
       await client.invalidateQueries({ queryKey: ["targets"] });
+      return true;
     } catch (error) {
       setProblem(error);
+      return false;
     }
+  };
+  const pause = () => {
+    const { id, hasSecret: _h, createdAt: _c, last: _l, ...request } = target;
+    return change(() => postJson(`/api/targets/${id}`, { ...request, paused: !target.paused }, "PUT"));
+  };
+  const remove = async () => {
+    if (await change(() => deleteAt(`/api/targets/${target.id}`))) onDeleted();
   };
   const edit = `/services/add${carried ? `${carried}&` : "?"}way=scrape&target=${target.id}`;
   return (
-    <tr className="border-b border-base-300/50 align-baseline last:border-b-0">
+    <Row>
       <th scope="row" className="py-1.5 pr-4 text-left">
         {target.name}
         <span className="num block text-[12.5px] font-normal break-all text-muted">{target.url}</span>
@@ -89,50 +97,35 @@ function TargetRow({ target, now, onDelete }: { target: TargetEntry; now: number
         >
           {target.paused ? "resume" : "pause"}
         </button>{" "}
-        <button type="button" className="slot" onClick={onDelete} aria-label={`delete ${target.name}`}>
-          delete…
+        <button type="button" className="slot" onClick={() => void remove()} aria-label={`delete ${target.name}`}>
+          delete
         </button>
       </td>
-    </tr>
+    </Row>
   );
 }
 
-function DeleteDialog({ target, onClose }: { target: TargetEntry | null; onClose: () => void }) {
+/** What was deleted last, and the way back. */
+function Deleted({ target, onRestored }: { target: TargetEntry; onRestored: () => void }) {
   const client = useQueryClient();
   const [problem, setProblem] = useState<unknown>(null);
-  const remove = async () => {
+  const restore = async () => {
     try {
-      await deleteAt(`/api/targets/${target!.id}`);
-      setProblem(null);
+      await postJson(`/api/targets/${target.id}`, {});
       await client.invalidateQueries({ queryKey: ["targets"] });
-      onClose();
+      onRestored();
     } catch (error) {
       setProblem(error);
     }
   };
   return (
-    <Dialog title="Delete a target" open={target !== null} onClose={onClose}>
-      {target && (
-        <>
-          <h2 className="text-base font-bold">
-            Stop scraping <span className="num">{target.name}</span>?
-          </h2>
-          <p className="mt-1">
-            Its address, choice{target.hasSecret ? " and secret" : ""} are forgotten. What was collected stays. To stop
-            for a while, pause it instead.
-          </p>
-          {problem !== null && <ProblemNote error={problem} />}
-          <div className="mt-3 flex justify-end gap-2">
-            <button type="button" className="btn btn-sm" onClick={onClose}>
-              Keep it
-            </button>
-            <button type="button" className="btn btn-sm btn-error" onClick={() => void remove()}>
-              Delete it
-            </button>
-          </div>
-        </>
-      )}
-    </Dialog>
+    <div role="status" className="plate mb-3 px-3 py-2">
+      <span className="num">{target.name}</span> is not scraped any more. What was collected stays.{" "}
+      <button type="button" className="slot" onClick={() => void restore()}>
+        scrape it again
+      </button>
+      {problem !== null && <ProblemNote error={problem} />}
+    </div>
   );
 }
 
@@ -141,7 +134,7 @@ export function TargetsPage() {
   const now = useNow();
   const carried = useCarried();
   const { data, error } = useTargets();
-  const [deleting, setDeleting] = useState<TargetEntry | null>(null);
+  const [deleted, setDeleted] = useState<TargetEntry | null>(null);
   const add = `/services/add${carried ? `${carried}&` : "?"}way=scrape`;
   return (
     <>
@@ -157,6 +150,7 @@ export function TargetsPage() {
           </Link>
         </p>
       </header>
+      {deleted && <Deleted target={deleted} onRestored={() => setDeleted(null)} />}
       {error && !data && <ProblemNote error={error} />}
       {data?.length === 0 && (
         <div className="plate p-4">
@@ -168,29 +162,14 @@ export function TargetsPage() {
         </div>
       )}
       {data && data.length > 0 && (
-        <div className="plate overflow-x-auto px-3 py-2">
-          <table className="w-full border-collapse text-[13px]">
-            <thead className="text-left">
-              <tr className="border-b border-base-300">
-                {["target", "every", "collects", "state"].map((head) => (
-                  <th key={head} scope="col" className="py-1 pr-4">
-                    {head}
-                  </th>
-                ))}
-                <th scope="col">
-                  <span className="sr-only">change</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {data.map((target) => (
-                <TargetRow key={target.id} target={target} now={now} onDelete={() => setDeleting(target)} />
-              ))}
-            </tbody>
-          </table>
+        <div className="plate px-3 py-2">
+          <Table heads={["target", "every", "collects", "state", { name: "change", hidden: true }]}>
+            {data.map((target) => (
+              <TargetRow key={target.id} target={target} now={now} onDeleted={() => setDeleted(target)} />
+            ))}
+          </Table>
         </div>
       )}
-      <DeleteDialog target={deleting} onClose={() => setDeleting(null)} />
     </>
   );
 }

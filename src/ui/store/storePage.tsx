@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { JobEntry, ResolutionEntry, StoredMetric } from "@/core/api/store";
 import { formatValue } from "@/core/unit/format";
 import { ProblemNote } from "../frame/problemNote";
+import { type Head, Row, Table } from "../frame/table";
 import { dayWithYear, duration } from "../frame/times";
 import { useNow } from "../query/place";
 import { useStore } from "../query/use";
@@ -26,43 +27,31 @@ const JOB_WORDS: Record<string, string> = {
   conformance: "hold arrivals against contracts",
 };
 
-function Heads({ of }: { of: readonly string[] }) {
-  return (
-    <thead className="text-left">
-      <tr className="border-b border-base-300">
-        {of.map((head, i) => (
-          <th key={head} scope="col" className={`py-1 ${i === 0 ? "pr-4" : "pr-4 text-right last:pr-0"}`}>
-            {head}
-          </th>
-        ))}
-      </tr>
-    </thead>
-  );
+/** A first column of names and numbers beside it. */
+function headsOf(first: string, ...numbers: string[]): Head[] {
+  return [first, ...numbers.map((name) => ({ name, right: true }))];
 }
 
 function Resolutions({ all }: { all: readonly ResolutionEntry[] }) {
   return (
     <section className="plate px-3 pt-2 pb-2">
       <h2 className="font-bold">Points by resolution</h2>
-      <table className="mt-1 w-full border-collapse text-[13px]">
-        <Heads of={["points", "kept", "number", "strips", "size", "a point", "on disk", "oldest"]} />
-        <tbody className="num">
-          {all.map((one) => (
-            <tr key={one.resolution} className="border-b border-base-300/50 last:border-b-0">
-              <th scope="row" className="py-1 pr-4 text-left font-sans font-semibold">
-                {RESOLUTION_WORDS[one.resolution]}
-              </th>
-              <td className="pr-4 text-right">{days(one.keep)}</td>
-              <td className="pr-4 text-right font-semibold">{count(one.points)}</td>
-              <td className="pr-4 text-right">{count(one.strips)}</td>
-              <td className="pr-4 text-right">{size(one.bytes)}</td>
-              <td className="pr-4 text-right">{one.points > 0 ? `${(one.bytes / one.points).toFixed(1)} B` : "—"}</td>
-              <td className="pr-4 text-right">{size(one.disk)}</td>
-              <td className="text-right">{one.oldest === null ? "—" : dayWithYear(one.oldest)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table heads={headsOf("points", "kept", "number", "strips", "size", "a point", "on disk", "oldest")}>
+        {all.map((one) => (
+          <Row key={one.resolution}>
+            <th scope="row" className="py-1 pr-4 text-left font-semibold">
+              {RESOLUTION_WORDS[one.resolution]}
+            </th>
+            <td className="num pr-4 text-right">{days(one.keep)}</td>
+            <td className="num pr-4 text-right font-semibold">{count(one.points)}</td>
+            <td className="num pr-4 text-right">{count(one.strips)}</td>
+            <td className="num pr-4 text-right">{size(one.bytes)}</td>
+            <td className="num pr-4 text-right">{one.points > 0 ? `${(one.bytes / one.points).toFixed(1)} B` : "—"}</td>
+            <td className="num pr-4 text-right">{size(one.disk)}</td>
+            <td className="num text-right">{one.oldest === null ? "—" : dayWithYear(one.oldest)}</td>
+          </Row>
+        ))}
+      </Table>
     </section>
   );
 }
@@ -85,26 +74,23 @@ function Jobs({ jobs }: { jobs: readonly JobEntry[] }) {
       {jobs.length === 0 ? (
         <p className="py-2 text-muted">No intake has done any upkeep yet; one that runs begins within seconds.</p>
       ) : (
-        <table className="mt-1 w-full border-collapse text-[13px]">
-          <Heads of={["job", "last", "done", "waiting", "oldest waits"]} />
-          <tbody>
-            {jobs.map((job) => (
-              <tr key={job.name} className="border-b border-base-300/50 last:border-b-0">
-                <th scope="row" className="py-1 pr-4 text-left font-semibold" title={`held by ${job.holder}`}>
-                  {JOB_WORDS[job.name] ?? job.name}
-                </th>
-                <td className="pr-4 text-right">
-                  <JobState job={job} now={now} />
-                </td>
-                <td className="num pr-4 text-right">{count(job.done)}</td>
-                <td className="num pr-4 text-right">{job.backlog === 0 ? "nothing" : count(job.backlog)}</td>
-                <td className="num text-right">
-                  {job.waitingSince === null ? "—" : duration(Math.max(0, now - job.waitingSince))}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Table heads={headsOf("job", "last", "done", "waiting", "oldest waits")}>
+          {jobs.map((job) => (
+            <Row key={job.name}>
+              <th scope="row" className="py-1 pr-4 text-left font-semibold" title={`held by ${job.holder}`}>
+                {JOB_WORDS[job.name] ?? job.name}
+              </th>
+              <td className="pr-4 text-right">
+                <JobState job={job} now={now} />
+              </td>
+              <td className="num pr-4 text-right">{count(job.done)}</td>
+              <td className="num pr-4 text-right">{job.backlog === 0 ? "nothing" : count(job.backlog)}</td>
+              <td className="num text-right">
+                {job.waitingSince === null ? "—" : duration(Math.max(0, now - job.waitingSince))}
+              </td>
+            </Row>
+          ))}
+        </Table>
       )}
     </section>
   );
@@ -129,77 +115,58 @@ function Metrics({
   return (
     <section className="plate px-3 pt-2 pb-2">
       <h2 className="font-bold">What costs most</h2>
-      <div className="overflow-x-auto">
-        <table className="mt-1 w-full border-collapse text-[13px]">
-          <thead className="text-left">
-            <tr className="border-b border-base-300">
-              <th scope="col" className="py-1 pr-4">
-                metric
-              </th>
-              <th scope="col" className="w-40 py-1 pr-4">
-                size
-              </th>
-              {["series", "raw", "minutes", "hours"].map((head) => (
-                <th key={head} scope="col" className="py-1 pr-4 text-right">
-                  {head}
-                </th>
-              ))}
-              <th scope="col" className="py-1 pr-4">
-                kept
-              </th>
-              <th scope="col">
-                <span className="sr-only">delete</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {metrics.map((metric) => (
-              <tr key={metric.name} className="border-b border-base-300/50 last:border-b-0">
-                <th scope="row" className="num py-1 pr-4 text-left font-semibold">
-                  {metric.name}
-                </th>
-                <td className="pr-4">
-                  <span className="num block text-[12px]">{size(metric.bytes)}</span>
-                  <span
-                    aria-hidden
-                    className="block h-[5px] bg-secondary"
-                    style={{ width: `${Math.max(1, (100 * metric.bytes) / most)}%` }}
-                  />
-                </td>
-                <td className="num pr-4 text-right">
-                  {count(metric.series)}
-                  {metric.overflows && (
-                    <span className="block font-sans text-[12px] text-warning">▲ past the limit</span>
-                  )}
-                </td>
-                <td className="num pr-4 text-right">{count(metric.points.raw)}</td>
-                <td className="num pr-4 text-right">{count(metric.points.minutes)}</td>
-                <td className="num pr-4 text-right">{count(metric.points.hours)}</td>
-                <td className="pr-4 whitespace-nowrap">
-                  <button
-                    type="button"
-                    className="slot"
-                    aria-label={`change how long ${metric.name} is kept: ${keepWords(metric)}`}
-                    onClick={() => onKeep(metric)}
-                  >
-                    {keepWords(metric)}
-                  </button>
-                </td>
-                <td className="text-right whitespace-nowrap">
-                  <button
-                    type="button"
-                    className="slot"
-                    aria-label={`delete points of ${metric.name}`}
-                    onClick={() => onPurge(metric)}
-                  >
-                    delete…
-                  </button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <Table
+        heads={[
+          "metric",
+          "size",
+          ...["series", "raw", "minutes", "hours"].map((name) => ({ name, right: true })),
+          "kept",
+          { name: "delete", hidden: true },
+        ]}
+      >
+        {metrics.map((metric) => (
+          <Row key={metric.name}>
+            <th scope="row" className="num py-1 pr-4 text-left font-semibold">
+              {metric.name}
+            </th>
+            <td className="pr-4">
+              <span className="num block text-[12px]">{size(metric.bytes)}</span>
+              <span
+                aria-hidden
+                className="block h-[5px] bg-secondary"
+                style={{ width: `${Math.max(1, (100 * metric.bytes) / most)}%` }}
+              />
+            </td>
+            <td className="num pr-4 text-right">
+              {count(metric.series)}
+              {metric.overflows && <span className="block font-sans text-[12px] text-warning">▲ past the limit</span>}
+            </td>
+            <td className="num pr-4 text-right">{count(metric.points.raw)}</td>
+            <td className="num pr-4 text-right">{count(metric.points.minutes)}</td>
+            <td className="num pr-4 text-right">{count(metric.points.hours)}</td>
+            <td className="pr-4 whitespace-nowrap">
+              <button
+                type="button"
+                className="slot"
+                aria-label={`change how long ${metric.name} is kept: ${keepWords(metric)}`}
+                onClick={() => onKeep(metric)}
+              >
+                {keepWords(metric)}
+              </button>
+            </td>
+            <td className="text-right whitespace-nowrap">
+              <button
+                type="button"
+                className="slot"
+                aria-label={`delete points of ${metric.name}`}
+                onClick={() => onPurge(metric)}
+              >
+                delete…
+              </button>
+            </td>
+          </Row>
+        ))}
+      </Table>
     </section>
   );
 }

@@ -1,5 +1,5 @@
 import { targetRequest } from "@/core/api/targets";
-import { changeTarget, deleteTarget } from "@/store/targets";
+import { changeTarget, deleteTarget, restoreTarget } from "@/store/targets";
 import { answering, badRequest, jsonBody, problem } from "../../answer";
 import { database } from "../../database";
 import { idOf } from "../../query";
@@ -20,10 +20,18 @@ export function PUT(request: Request, { params }: Context): Promise<Response> {
   });
 }
 
-/** DELETE /api/targets/ID: stops scraping it. What was collected stays. */
+/** DELETE /api/targets/ID: stops scraping it. What was collected stays, and for a day the target can be brought back. */
 export function DELETE(_: Request, { params }: Context): Promise<Response> {
   return answering(async () => {
     const id = idOf((await params).id);
     return id !== null && (await deleteTarget(database(), id)) ? Response.json({}) : missing();
+  });
+}
+
+/** POST /api/targets/ID: brings a deleted target back. */
+export function POST(_: Request, { params }: Context): Promise<Response> {
+  return answering(async () => {
+    const id = idOf((await params).id);
+    return id !== null && (await restoreTarget(database(), id)) ? Response.json({}) : missing();
   });
 }

@@ -1,0 +1,1 @@
+ALTER TABLE "target" ADD COLUMN "deleted_at" bigint;

@@ -1,0 +1,154 @@
+import { execFile } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import os from "node:os";
+import path from "node:path";
+import { expect, test } from "@playwright/test";
+import { readExposition } from "../../src/core/openmetrics/read";
+import { countOf, freePort, INTAKE, read, WEB } from "./helpers";
+
+/** What a command wrote and how it ended. */
+interface Ended {
+  code: number;
+  out: string;
+  told: string;
+}
+
+function command(args: string[], input = ""): Promise<Ended> {
+  return new Promise((resolve) => {
+    const env = { ...process.env, OTEL_EXPORTER_OTLP_ENDPOINT: INTAKE, TIN_ADDRESS: WEB };
+    const child = execFile(
+      process.execPath,
+      ["scripts/tin-ladder.mjs", ...args],
+      { env, maxBuffer: 1e9 },
+      (error, out, told) => resolve({ code: error ? Number(error.code) : 0, out, told }),
+    );
+    child.stdin?.end(input);
+  });
+}
+
+let folder = "";
+test.beforeAll(() => {
+  folder = mkdtempSync(path.join(os.tmpdir(), "tin-ladder-"));
+});
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+function file(name: string, content: string): string {
+  const place = path.join(folder, name);
+  writeFileSync(place, content);
+  return place;
+}
+
+async function total(text: string): Promise<number | null> {
+  const now = Date.now();
+  const { series } = await read(text, now - 3600_000, now + 60_000, "2h");
+  return series.length === 1 ? series[0].total : null;
+}
+
+test("one point by hand, again and again, and why one is not taken", async () => {
+  const kiln = ["--service", "kiln-by-hand", "--unit", "{pot}", "--name", "pot.glazed", "--kind", "counter"];
+  expect((await command(["send", ...kiln, "--value", "3", "--attr", "glaze=ash"])).code).toBe(0);
+  expect((await command(["send", ...kiln, "--value", "4", "--attr", "glaze=ash"])).code).toBe(0);
+  expect(await total('count of pot.glazed where glaze is "ash"')).toBe(7);
+  const wrong = await command(["send", ...kiln, "--value", "-1"]);
+  expect(wrong).toMatchObject({ code: 1, told: expect.stringContaining("a counter never falls; a gauge may") });
+  const nowhere = await command(["send", ...kiln, "--value", "1", "--to", `http://127.0.0.1:${await freePort()}`]);
+  expect(nowhere).toMatchObject({ code: 1, told: expect.stringContaining("cannot be reached (ECONNREFUSED)") });
+});
+
+test("lines of JSON and rows of a table: bad ones are told by number, the others go in", async () => {
+  const lines = [
+    '{"name":"clay.dug","kind":"counter","value":5,"unit":"kg","attributes":{"pit":"north"}}',
+    "not json",
+    '{"name":"clay.dug","kind":"counter","value":6,"unit":"kg","attributes":{"pit":"north"}}',
+    '{"name":"clay.dug","kind":"counter"}',
+  ];
+  const json = await command(["send", "-", "--service", "pit"], lines.join("\n"));
+  expect(json.code).toBe(1);
+  expect(json.told).toContain("line 2: not JSON");
+  expect(json.told).toContain("line 4: value: a value is expected");
+  expect(await total("count of clay.dug")).toBe(11);
+  const rows = [
+    "name,kind,value,unit,pit",
+    'wait,histogram,"20 60 400",ms,"north, deep"',
+    "wait,histogram,few,ms,south",
+  ];
+  const table = await command(["send", file("wait.csv", rows.join("\n")), "--service", "pit"]);
+  expect(table.code).toBe(1);
+  expect(table.told).toContain('line 3: value: "few" is no number');
+  expect(await total('count of wait where pit is "north, deep"')).toBe(3);
+  expect(await total("sum of wait")).toBe(480);
+});
+
+test("a file of OTLP lines goes in but for its bad lines, and comes out as it went in", async () => {
+  const now = Date.now();
+  const good = Array.from({ length: 400 }, (_, i) =>
+    JSON.stringify(
+      countOf("loom", "cloth.woven", 1 + (i % 7), now - 600_000 + i * 1000, { hue: i % 2 ? "red" : "blue" }),
+    ),
+  );
+  const future = JSON.stringify(countOf("loom", "cloth.woven", 99, now + 7 * 86_400_000));
+  const all = [...good.slice(0, 100), "{}", ...good.slice(100, 200), future, ...good.slice(200)];
+  const sent = await command(["import", file("loom.jsonl", all.join("\n"))]);
+  expect(sent.code).toBe(1);
+  expect(sent.told).toContain("line 101: no OTLP metrics request");
+  expect(sent.told).toMatch(/line 202: .*in the future/);
+  expect(sent.told).toContain("400 points");
+  const wanted = Array.from({ length: 400 }, (_, i) => 1 + (i % 7)).reduce((sum, value) => sum + value, 0);
+  expect(await total("count of cloth.woven")).toBe(wanted);
+  const out = path.join(folder, "out.jsonl");
+  const span = ["--from", String(now - 700_000), "--until", String(now + 1000)];
+  expect((await command(["export", "--metric", "cloth.woven", ...span, "-o", out])).code).toBe(0);
+  interface Point {
+    asInt: string;
+    timeUnixNano: string;
+    startTimeUnixNano: string;
+    attributes: { value: { stringValue: string } }[];
+  }
+  const points = readFileSync(out, "utf8")
+    .trim()
+    .split("\n")
+    .flatMap((line) => JSON.parse(line).resourceMetrics)
+    .flatMap(({ scopeMetrics }) => scopeMetrics)
+    .flatMap(({ metrics }) => metrics)
+    .flatMap(({ sum }): Point[] => sum.dataPoints);
+  const flat = (list: Point[]) =>
+    list
+      .map((one) => [one.timeUnixNano, one.startTimeUnixNano, one.asInt, one.attributes[0].value.stringValue].join())
+      .sort();
+  const given = good.flatMap(
+    (line): Point[] => JSON.parse(line).resourceMetrics[0].scopeMetrics[0].metrics[0].sum.dataPoints,
+  );
+  expect(flat(points)).toEqual(flat(given));
+  // What came out goes in again, and nothing is counted twice.
+  expect((await command(["import", out])).code).toBe(0);
+  expect(await total("count of cloth.woven")).toBe(wanted);
+});
+
+test("OpenMetrics out and in: totals of deltas, read by the standard's rules", async () => {
+  const now = Date.now();
+  const span = ["--from", "1h", "--until", String(now + 1000), "--where", "hue=red", "--format", "openmetrics"];
+  const { out, code } = await command(["export", "--metric", "cloth.woven", ...span]);
+  expect(code).toBe(0);
+  const { families, problems } = readExposition(out, "openmetrics");
+  expect(problems).toEqual([]);
+  const totals = families[0].samples.filter(({ name }) => name === "cloth_woven_total");
+  expect(totals).toHaveLength(200);
+  const reds = Array.from({ length: 400 }, (_, i) => (i % 2 ? 1 + (i % 7) : 0)).reduce((sum, value) => sum + value, 0);
+  expect(totals[199].value).toBe(reds);
+  const text = out.replaceAll("cloth_woven", "cloth_again").replace("# EOF", '# TYPE ha gauge\nha{x="\n# EOF');
+  const back = await command(["import", file("again.txt", text), "--service", "loom-copy"]);
+  expect(back.code).toBe(1);
+  expect(back.told).toMatch(/line \d+: .*ha\{x="/);
+  expect(back.told).toContain("200 points");
+  // What a total began with counts as well: the text says when it was created.
+  expect(await total("count of cloth_again")).toBe(reds);
+});
+
+test("an export says what is wrong with what was asked", async () => {
+  const unknown = await command(["export", "--metric", "cloth.woven", "--where", "hue"]);
+  expect(unknown).toMatchObject({ code: 1, told: expect.stringContaining("name=value") });
+  expect(await command(["export", "--metric", "never.seen", "--format", "openmetrics"])).toMatchObject({
+    code: 0,
+    out: "# EOF\n",
+  });
+});
