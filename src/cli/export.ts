@@ -57,6 +57,8 @@ async function run({ at, metric, format, from, to, where, output }: ExportOption
     throw new Told(detail);
   }
   const into: Writable = output === undefined ? process.stdout : createWriteStream(output);
+  // Whoever reads the output may have seen enough.
+  if (output === undefined) into.on("error", () => process.exit(0));
   let bytes = 0;
   let told = Date.now();
   try {

@@ -10,12 +10,6 @@ import { counted, say } from "./told";
 const FORMATS = ["auto", "otlp", "openmetrics", "plain"] as const;
 type Format = (typeof FORMATS)[number];
 
-/** What an import did. */
-export interface Imported {
-  points: number;
-  refused: number;
-}
-
 export function importCommand(): Command {
   const command = new Command("import")
     .description("Reads a file of points in: OTLP JSON lines, OpenMetrics text, or its plain-text predecessor.")

@@ -6,9 +6,8 @@ import { Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { outgoing } from "@/core/otlp/outgoing";
 import { metricsRequest } from "@/core/otlp/writeJson";
-import type { Imported } from "./import";
 import { type Intake, Refused } from "./intake";
-import type { Problems } from "./problems";
+import type { Imported, Problems } from "./problems";
 import type { Source } from "./source";
 
 /** Samples that go out together. */

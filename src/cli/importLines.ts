@@ -1,6 +1,5 @@
-import type { Imported } from "./import";
 import { type Intake, Refused } from "./intake";
-import type { Problems } from "./problems";
+import type { Imported, Problems } from "./problems";
 import { type Line, linesOf, type Source } from "./source";
 
 /** Characters of lines that go out together. */

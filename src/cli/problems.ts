@@ -13,3 +13,9 @@ export class Problems {
     else if (this.count === MOST_SHOWN + 1) say("more lines are wrong; they are only counted from here on");
   }
 }
+
+/** What an import did. */
+export interface Imported {
+  points: number;
+  refused: number;
+}

@@ -218,7 +218,11 @@ export function TimeRail({ travel }: { travel: Travel }) {
         <div aria-hidden="true" className="num relative h-[13px] text-[10.5px] text-muted">
           {wide &&
             tickTimes(wide.from, wide.to, 9).map((time) => (
-              <span key={time} className="absolute -translate-x-1/2" style={{ left: `${(x(time) / WIDTH) * 100}%` }}>
+              <span
+                key={time}
+                className="absolute -translate-x-1/2 whitespace-nowrap"
+                style={{ left: `${(x(time) / WIDTH) * 100}%` }}
+              >
                 {tick(time, wide.to - wide.from)}
               </span>
             ))}

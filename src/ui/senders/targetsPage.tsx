@@ -120,7 +120,7 @@ function Deleted({ target, onRestored }: { target: TargetEntry; onRestored: () =
   };
   return (
     <div role="status" className="plate mb-3 px-3 py-2">
-      <span className="num">{target.name}</span> is not scraped any more. What was collected stays.{" "}
+      {target.name} at <span className="num">{target.url}</span> is not scraped any more. What was collected stays.{" "}
       <button type="button" className="slot" onClick={() => void restore()}>
         scrape it again
       </button>
