@@ -1,5 +1,7 @@
 /** Unit tests stand beside the code they test. */
 export default {
+  // A slow machine must not fail a test: a hang is all that is caught.
+  testTimeout: 180_000,
   testEnvironment: "node",
   roots: ["<rootDir>/src"],
   testMatch: ["**/*.test.ts"],

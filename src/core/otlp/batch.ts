@@ -1,4 +1,12 @@
-import { type Attributes, emptyPointSet, FLAG, type Layout, type PointSet } from "../metric/model";
+import {
+  type Attributes,
+  columnCount,
+  emptyPointSet,
+  FLAG,
+  type Layout,
+  layoutKey,
+  type PointSet,
+} from "../metric/model";
 import { takeRows } from "../strip/strip";
 import type { KnownMetric, KnownSeries } from "./dictionary";
 import { LIMITS } from "./limits";
@@ -72,20 +80,29 @@ class Group {
 
   /** Columns with the series' ids of now, without the points of series past the limit. */
   pointSet(): PointSet {
-    const all = this.columns();
+    const all = this.columns(({ id }) => id);
     if (!this.series.some(({ overflowed }) => overflowed)) return all;
     const stays = this.series.map((_, i) => i).filter((i) => !this.series[i].overflowed);
     return takeRows(all, Int32Array.from(stays));
   }
 
-  private columns(): PointSet {
+  /** Copies a point of a group of the same layout. */
+  copy({ heads, values }: Group, row: number, series: KnownSeries): void {
+    this.series.push(series);
+    this.heads.append(heads, row * 5, row * 5 + 5);
+    const width = columnCount(this.layout);
+    this.values.append(values, row * width, row * width + width);
+  }
+
+  /** Columns with numbers of the series. */
+  columns(idOf: (series: KnownSeries) => number): PointSet {
     const { series } = this;
     const heads = this.heads.data;
     const values = this.values.data;
     const set = emptyPointSet(this.layout, series.length);
     const width = set.columns.length;
     for (let i = 0; i < series.length; i++) {
-      set.series[i] = series[i].id;
+      set.series[i] = idOf(series[i]);
       set.timeMs[i] = heads[i * 5];
       set.timeNs[i] = heads[i * 5 + 1];
       set.startMs[i] = heads[i * 5 + 2];
@@ -101,7 +118,7 @@ class Group {
   /** The points of series past the limit. */
   *overflowed(batch: Batch): Iterable<OverflowedPoint> {
     if (!this.series.some(({ overflowed }) => overflowed)) return;
-    const set = this.columns();
+    const set = this.columns(({ id }) => id);
     for (let row = 0; row < set.count; row++) {
       if (this.series[row].overflowed) yield { batch, series: this.series[row], set, row };
     }
@@ -281,6 +298,65 @@ export class Batch {
     group.values.push(count);
     group.values.push(sum);
     this.points++;
+  }
+
+  /**
+   * Takes every point to another series, or out of the batch; values stay as they are.
+   *
+   * @param to where the points of a series go; null leaves them out
+   */
+  reroute(to: (series: KnownSeries) => { batch: Batch; series: KnownSeries } | null): void {
+    const before = [...this.groups.values()].flat();
+    this.groups.clear();
+    this.points = 0;
+    for (const group of before) {
+      const { series, layout } = group;
+      let into: Group | null = null;
+      let owner: Batch | null = null;
+      for (let row = 0; row < series.length; row++) {
+        const found = to(series[row]);
+        if (!found) continue;
+        if (!into || owner !== found.batch || into.metric !== found.series.metric) {
+          owner = found.batch;
+          into = owner.groupOf(found.series.metric, layout);
+        }
+        into.copy(group, row, found.series);
+        owner.points++;
+      }
+    }
+    const exemplars = this.exemplars.splice(0);
+    for (const exemplar of exemplars) {
+      const found = to(exemplar.series);
+      if (found) found.batch.exemplars.push({ ...exemplar, series: found.series });
+    }
+  }
+
+  /** The group of a metric for exactly this layout. */
+  private groupOf(metric: KnownMetric, layout: Layout): Group {
+    const key = JSON.stringify(layout);
+    return this.group(
+      metric,
+      (other) => other === layout || (layoutKey(other) === layoutKey(layout) && JSON.stringify(other) === key),
+      () => layout,
+    );
+  }
+
+  /** Adds points of one metric that are in columns. @param seriesOf the series of a number of the column */
+  addSet(metric: KnownMetric, set: PointSet, seriesOf: (id: number) => KnownSeries): void {
+    const group = this.groupOf(metric, set.layout);
+    for (let row = 0; row < set.count; row++) {
+      const { timeMs, timeNs, startMs, startNs, flags } = set;
+      const head = { timeMs: timeMs[row], timeNs: timeNs[row], startMs: startMs[row], startNs: startNs[row] };
+      group.head(seriesOf(set.series[row]), { ...head, flags: flags[row] });
+      for (const column of set.columns) group.values.push(column[row]);
+    }
+    this.points += set.count;
+  }
+
+  /** All points as columns, with numbers of the caller's for the series. */
+  *numbered(idOf: (series: KnownSeries) => number): Iterable<{ metric: KnownMetric; set: PointSet }> {
+    for (const [metric, groups] of this.groups)
+      for (const group of groups) if (group.series.length > 0) yield { metric, set: group.columns(idOf) };
   }
 
   /** Every series that has a point here. */

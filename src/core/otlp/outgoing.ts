@@ -62,31 +62,26 @@ export function pointKey(series: number, ms: number, ns: number): string {
   return `${series} ${ms} ${ns}`;
 }
 
-/** What a batch holds, ready to go out. Series that no store has met are numbered on the way. */
+/** What a batch holds, ready to go out. Its series get numbers of this batch's own. */
 export function outgoing(batch: Batch): { metrics: OutgoingMetric[]; naming: Naming } {
-  const byId = new Map<number, KnownSeries>();
-  const fresh: KnownSeries[] = [];
-  let most = 0;
-  for (const series of batch.series()) {
-    if (series.id === 0) fresh.push(series);
-    else byId.set(series.id, series);
-    if (series.id > most) most = series.id;
+  const ids = new Map<KnownSeries, number>();
+  const all: KnownSeries[] = [];
+  const idOf = (series: KnownSeries) => {
+    let id = ids.get(series);
+    if (id === undefined) {
+      id = all.push(series);
+      ids.set(series, id);
+    }
+    return id;
+  };
+  const found = new Map<KnownMetric, { sets: PointSet[]; exemplars: OutgoingExemplar[] }>();
+  for (const { metric, set } of batch.numbered(idOf)) {
+    const own = found.get(metric);
+    if (own) own.sets.push(set);
+    else found.set(metric, { sets: [set], exemplars: [] });
   }
-  for (const series of fresh) {
-    if (series.id === 0) series.id = ++most;
-    byId.set(series.id, series);
-  }
-  const exemplars = new Map<KnownMetric, OutgoingExemplar[]>();
-  for (const { series, ...exemplar } of batch.exemplars) {
-    const own = exemplars.get(series.metric) ?? [];
-    own.push({ ...exemplar, series: series.id });
-    exemplars.set(series.metric, own);
-  }
-  const metrics = batch.pointSets().map(({ metric, sets }) => ({
-    identity: metric.identity,
-    description: metric.description,
-    sets,
-    exemplars: exemplars.get(metric) ?? [],
-  }));
-  return { metrics, naming: (id) => byId.get(id)!.identity };
+  for (const { series, ...exemplar } of batch.exemplars)
+    found.get(series.metric)?.exemplars.push({ ...exemplar, series: idOf(series) });
+  const metrics = [...found].map(([{ identity, description }, own]) => ({ identity, description, ...own }));
+  return { metrics, naming: (id) => all[id - 1].identity };
 }

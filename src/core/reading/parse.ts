@@ -51,6 +51,18 @@ export function parseReading(text: string): ReadingTree {
   return new Parser(lex(text)).reading();
 }
 
+/**
+ * Parses a condition by itself, as it stands after `where`; "" is none.
+ *
+ * @throws ReadingError
+ */
+export function parseCondition(text: string): Condition | null {
+  if (text.trim() === "") return null;
+  if (text.length > MOST_LENGTH)
+    throw new ReadingError(`a condition has at most ${MOST_LENGTH} characters`, MOST_LENGTH);
+  return new Parser(lex(text)).lone();
+}
+
 class Parser {
   private at = 0;
   private depth = 0;
@@ -100,6 +112,13 @@ class Parser {
     const result = inner();
     this.depth--;
     return result;
+  }
+
+  lone(): Condition {
+    const condition = this.condition();
+    if (this.token.kind !== "end")
+      this.fail(`"${this.token.text}" is not expected here`, "tests are joined by and, or");
+    return condition;
   }
 
   reading(): ReadingTree {
