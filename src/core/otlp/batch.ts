@@ -53,6 +53,18 @@ export interface OverflowedPoint {
   row: number;
 }
 
+/** Points that wait at steps of a version of the pipeline. */
+export interface Aside {
+  version: number;
+  waiting: { step: string; batch: Batch }[];
+}
+
+/** A series in a batch to which points are taken. */
+export interface Destination {
+  batch: Batch;
+  series: KnownSeries;
+}
+
 /** Points of one metric and one layout in the making: heads by column, values row by row. */
 class Group {
   readonly series: KnownSeries[] = [];
@@ -63,6 +75,7 @@ class Group {
   constructor(
     readonly metric: KnownMetric,
     readonly layout: Layout,
+    readonly owner: Batch,
   ) {}
 
   head(series: KnownSeries, head: PointHead): void {
@@ -156,6 +169,8 @@ export const ADMIT_ALL: Admission = {
 export class Batch {
   private readonly groups = new Map<KnownMetric, Group[]>();
   readonly exemplars: Exemplar[] = [];
+  /** Points that were taken aside by a lane and have to be kept together with these. */
+  aside: Aside | null = null;
   /** Whether its points say nothing of their resources being there: written about them rather than by them. */
   silent = false;
   points = 0;
@@ -211,7 +226,7 @@ export class Batch {
       this.groups.set(metric, groups);
     }
     for (let i = groups.length - 1; i >= 0; i--) if (fits(groups[i].layout)) return groups[i];
-    const group = new Group(metric, layout());
+    const group = new Group(metric, layout(), this);
     groups.push(group);
     return group;
   }
@@ -301,34 +316,34 @@ export class Batch {
   }
 
   /**
-   * Takes every point to another series, or out of the batch; values stay as they are.
+   * Takes every point to other series, in other batches or this one; values stay as they are.
    *
-   * @param to where the points of a series go; null leaves them out
+   * @param to where the points of a series go; nowhere leaves them out
    */
-  reroute(to: (series: KnownSeries) => { batch: Batch; series: KnownSeries } | null): void {
+  reroute(to: (series: KnownSeries, points: number) => readonly Destination[]): void {
     const before = [...this.groups.values()].flat();
     this.groups.clear();
     this.points = 0;
     for (const group of before) {
       const { series, layout } = group;
-      let into: Group | null = null;
-      let owner: Batch | null = null;
+      const open: (Group | null)[] = [];
       for (let row = 0; row < series.length; row++) {
-        const found = to(series[row]);
-        if (!found) continue;
-        if (!into || owner !== found.batch || into.metric !== found.series.metric) {
-          owner = found.batch;
-          into = owner.groupOf(found.series.metric, layout);
+        const found = to(series[row], 1);
+        for (let i = 0; i < found.length; i++) {
+          const { batch, series: other } = found[i];
+          let into = open[i];
+          if (!into || into.metric !== other.metric || into.owner !== batch) {
+            into = batch.groupOf(other.metric, layout);
+            open[i] = into;
+          }
+          into.copy(group, row, other);
+          batch.points++;
         }
-        into.copy(group, row, found.series);
-        owner.points++;
       }
     }
     const exemplars = this.exemplars.splice(0);
-    for (const exemplar of exemplars) {
-      const found = to(exemplar.series);
-      if (found) found.batch.exemplars.push({ ...exemplar, series: found.series });
-    }
+    for (const exemplar of exemplars)
+      for (const { batch, series } of to(exemplar.series, 0)) batch.exemplars.push({ ...exemplar, series });
   }
 
   /** The group of a metric for exactly this layout. */
@@ -339,6 +354,49 @@ export class Batch {
       (other) => other === layout || (layoutKey(other) === layoutKey(layout) && JSON.stringify(other) === key),
       () => layout,
     );
+  }
+
+  /** Takes the points that are later than a moment (Unix ms) out, into a batch of their own. */
+  takeLater(moment: number): Batch {
+    const later = new Batch();
+    later.silent = this.silent;
+    const before = [...this.groups.values()].flat();
+    this.groups.clear();
+    this.points = 0;
+    for (const group of before) {
+      const { series, heads } = group;
+      for (let row = 0; row < series.length; row++) {
+        const time = heads.data[row * 5] + heads.data[row * 5 + 1] / 1e6;
+        const owner = time > moment ? later : this;
+        owner.groupOf(group.metric, group.layout).copy(group, row, series[row]);
+        owner.points++;
+      }
+    }
+    const exemplars = this.exemplars.splice(0);
+    for (const exemplar of exemplars) (exemplar.ms > moment ? later : this).exemplars.push(exemplar);
+    return later;
+  }
+
+  /** Adds a point whose columns are known to fit its layout. */
+  addPoint(metric: KnownMetric, layout: Layout, series: KnownSeries, head: PointHead, values: readonly number[]): void {
+    const group = this.groupOf(metric, layout);
+    group.head(series, head);
+    for (const value of values) group.values.push(value);
+    this.points++;
+  }
+
+  /** Takes over all points and exemplars of another batch, with what was refused there. */
+  append(other: Batch): void {
+    for (const [metric, groups] of other.groups)
+      for (const group of groups) {
+        const into = this.groupOf(metric, group.layout);
+        for (let row = 0; row < group.series.length; row++) into.copy(group, row, group.series[row]);
+      }
+    this.exemplars.push(...other.exemplars);
+    this.points += other.points;
+    this.rejected += other.rejected;
+    for (const [text, points] of other.reasons) this.reasons.set(text, (this.reasons.get(text) ?? 0) + points);
+    for (const text of other.warnings) this.warn(text);
   }
 
   /** Adds points of one metric that are in columns. @param seriesOf the series of a number of the column */

@@ -1,0 +1,345 @@
+import type { Attributes, SeriesIdentity } from "../metric/model";
+import { Batch, type Destination } from "../otlp/batch";
+import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+import { predicate } from "../reading/conditions";
+import { parseCondition } from "../reading/parse";
+import type { LevelHow, StepConfig } from "./config";
+import { Meeting, type MeetSettings, type MeetState } from "./meet";
+import { type Shape, shapeOf } from "./shapes";
+import { changesValues, changeValues } from "./values";
+
+/**
+ * A lane of steps over metrics. What a step does to a point depends on its series alone, so the way of each series
+ * through the lane is worked out once and kept: a point of a known series costs one look-up, however many steps there
+ * are. A way ends outside, nowhere, or at a step where series meet, which holds points until its window closes:
+ *
+ * - {@link admit} sends points as far as they go at once, and says which have to wait at which step;
+ * - {@link advance} closes the windows of a step with the points that waited there and sends the results on.
+ *
+ * Whoever runs the lane keeps the waiting points and the state of the steps; the lane keeps nothing of value.
+ */
+
+/** Points that wait at a step. */
+export interface Waiting {
+  step: string;
+  batch: Batch;
+}
+
+/** How many went into a step and came out. */
+export interface StepCount {
+  in: number;
+  out: number;
+}
+
+type Shaping = Exclude<StepConfig["type"], "keep" | "drop" | "slow" | "limit" | "unit" | "coarsen" | "metric">;
+const SHAPING: ReadonlySet<string> = new Set<Shaping>([
+  "rename",
+  "copy",
+  "hash",
+  "set",
+  "remove",
+  "redact",
+  "fold",
+  "merge",
+]);
+/** Steps that bring series together only where they change what a series is called. */
+const MEETS_BY_CHANGE: ReadonlySet<string> = new Set(["set", "remove", "redact", "fold"]);
+
+interface Step {
+  config: StepConfig;
+  matches: (series: KnownSeries) => boolean;
+  shape: Shape | null;
+  /** Metrics of which series meet here: then all of a metric's that match do. */
+  touched: Set<string>;
+  /** Of a limit: the series that are within it, by metric. */
+  within: Map<string, Set<string>>;
+  count: StepCount;
+}
+
+type End = { type: "out" } | { type: "gone" } | { type: "meet"; step: number } | { type: "values"; step: number };
+
+/** The way of a series from some step on. */
+interface Way {
+  /** Steps that let it pass, and those that end it. */
+  passed: number[];
+  end: End;
+  /** The series at the end. */
+  series: KnownSeries;
+}
+
+/** The attributes that conditions are about. */
+function attributesOf({ metric, identity }: KnownSeries): Attributes {
+  const { name, unit } = metric.identity;
+  return { ...identity.resource, ...identity.attributes, metric: name, unit };
+}
+
+export class Lane {
+  private readonly steps: Step[];
+  /** Ways by series, per step that they begin at. */
+  private readonly ways: Map<KnownSeries, Way[]>[];
+  private readonly meetings = new Map<string, Meeting>();
+
+  /**
+   * @param configs in their order; those that are off are passed over
+   * @param began when the lane begins to run, Unix ms
+   * @param saved what steps remembered, by their ids
+   */
+  constructor(
+    configs: readonly StepConfig[],
+    private readonly dictionary: Dictionary,
+    began: number,
+    saved: Readonly<Record<string, MeetState>> = {},
+  ) {
+    this.steps = configs
+      .filter(({ on }) => on)
+      .map((config) => {
+        const test = predicate(parseCondition(config.where));
+        const shape = SHAPING.has(config.type) ? shapeOf(config) : null;
+        const matches = (series: KnownSeries) => test(attributesOf(series));
+        return { config, matches, shape, touched: new Set(), within: new Map(), count: { in: 0, out: 0 } };
+      });
+    this.ways = this.steps.map(() => new Map());
+    this.ways.push(new Map());
+    this.steps.forEach((step) => {
+      const settings = this.settingsOf(step);
+      if (settings) this.meetings.set(step.config.id, new Meeting(settings, began, saved[step.config.id]));
+    });
+  }
+
+  /** Steps where points wait, in their order. */
+  get waitingSteps(): string[] {
+    return this.steps.map(({ config }) => config.id).filter((id) => this.meetings.has(id));
+  }
+
+  /** How a step brings series together; null where it never does. */
+  private settingsOf(step: Step): MeetSettings | null {
+    const { config } = step;
+    const target = (series: KnownSeries) => this.shaped(step, series);
+    switch (config.type) {
+      case "set":
+      case "remove":
+      case "redact":
+      case "fold":
+        return { every: config.every * 1000, within: "last", across: config.gauges, target };
+      case "limit":
+        return { every: 10_000, within: "last", across: "sum", target: (series) => this.overflow(series) };
+      case "merge":
+        return {
+          every: config.every * 1000,
+          within: "last",
+          across: config.how,
+          target,
+          distinctOf: (series) => JSON.stringify(removedFrom(series.identity, target(series).identity)),
+        };
+      case "slow":
+        return {
+          every: config.every * 1000,
+          within: config.gauges as LevelHow,
+          across: "last",
+          target: (series) => series,
+        };
+      default:
+        return null;
+    }
+  }
+
+  /** A series as a step names it. */
+  private shaped({ config, shape }: Step, series: KnownSeries): KnownSeries {
+    const identity = shape ? shape(series.identity) : series.identity;
+    const { metric } = series;
+    const name = config.type === "merge" && config.to !== "" ? config.to : metric.identity.name;
+    if (identity === series.identity && name === metric.identity.name) return series;
+    const known =
+      name === metric.identity.name ? metric : this.dictionary.metric({ ...metric.identity, name }, metric.description);
+    return this.dictionary.series(known, identity);
+  }
+
+  /** The series of what is past a limit (OpenTelemetry metrics SDK, "Overflow attribute"). */
+  private overflow({ metric, identity }: KnownSeries): KnownSeries {
+    const attributes = { "otel.metric.overflow": true };
+    return this.dictionary.series(metric, { resource: identity.resource, scope: identity.scope, attributes });
+  }
+
+  private waysFrom(first: number, series: KnownSeries): Way[] {
+    const known = this.ways[first].get(series);
+    if (known) return known;
+    const ways = this.findWays(first, series);
+    this.ways[first].set(series, ways);
+    return ways;
+  }
+
+  private findWays(first: number, from: KnownSeries): Way[] {
+    const passed: number[] = [];
+    let series = from;
+    for (let i = first; i < this.steps.length; i++) {
+      const step = this.steps[i];
+      const { config } = step;
+      const matches = step.matches(series);
+      if (config.type === "keep") {
+        passed.push(i);
+        if (!matches) return [{ passed, end: { type: "gone" }, series }];
+        continue;
+      }
+      if (!matches) continue;
+      if (config.type === "drop") return [{ passed: [...passed, i], end: { type: "gone" }, series }];
+      if (this.meetsAt(i, series)) {
+        const way: Way = { passed: [...passed, i], end: { type: "meet", step: i }, series };
+        const goesOn = config.type === "merge" && config.originals;
+        return goesOn ? [way, ...this.findWays(i + 1, series)] : [way];
+      }
+      if ((config.type === "unit" || config.type === "coarsen") && changesValues(config, series.metric.identity))
+        return [{ passed: [...passed, i], end: { type: "values", step: i }, series }];
+      passed.push(i);
+      if (config.type === "metric") {
+        const metric = this.dictionary.metric(
+          { ...series.metric.identity, name: config.to },
+          series.metric.description,
+        );
+        series = this.dictionary.series(metric, series.identity);
+      } else if (step.shape) series = this.shaped(step, series);
+    }
+    return [{ passed, end: { type: "out" }, series }];
+  }
+
+  /** Whether a series meets others at a step. */
+  private meetsAt(i: number, series: KnownSeries): boolean {
+    const step = this.steps[i];
+    const { type } = step.config;
+    if (type === "merge" || type === "slow") return true;
+    if (type === "limit") return this.isPast(step, step.config.series, series);
+    if (!MEETS_BY_CHANGE.has(type)) return false;
+    const { name } = series.metric.identity;
+    if (step.touched.has(name)) return true;
+    const target = this.shaped(step, series);
+    if (target === series) return false;
+    // An attribute that was not there before cannot have told series from each other.
+    if (type === "set" && keysOf(target.identity) > keysOf(series.identity)) return false;
+    step.touched.add(name);
+    // Series of this metric that went past before go with the others from now on.
+    for (const ways of this.ways) ways.clear();
+    return true;
+  }
+
+  private isPast({ within }: Step, most: number, series: KnownSeries): boolean {
+    const { name } = series.metric.identity;
+    let known = within.get(name);
+    if (!known) {
+      known = new Set();
+      within.set(name, known);
+    }
+    if (known.has(series.key)) return false;
+    if (known.size >= most) return true;
+    known.add(series.key);
+    return false;
+  }
+
+  /**
+   * Sends points through the lane. What comes out stays in the batch.
+   *
+   * @returns points that have to wait, by step
+   */
+  admit(batch: Batch): Waiting[] {
+    return this.send(batch, 0);
+  }
+
+  private send(batch: Batch, first: number): Waiting[] {
+    const waiting = new Map<number, Batch>();
+    const changing = new Map<number, Batch>();
+    const batchOf = (all: Map<number, Batch>, step: number) => {
+      let found = all.get(step);
+      if (!found) {
+        found = new Batch();
+        found.silent = batch.silent;
+        all.set(step, found);
+      }
+      return found;
+    };
+    const destinations = new Map<Way[], Destination[]>();
+    const destinationsOf = (ways: Way[]): Destination[] => {
+      let found = destinations.get(ways);
+      if (!found) {
+        found = ways.flatMap(({ end, series }): Destination[] => {
+          if (end.type === "gone") return [];
+          if (end.type === "out") return [{ batch, series }];
+          return [{ batch: batchOf(end.type === "meet" ? waiting : changing, end.step), series }];
+        });
+        destinations.set(ways, found);
+      }
+      return found;
+    };
+    batch.reroute((series, points) => {
+      const ways = this.waysFrom(first, series);
+      if (points > 0) for (const way of ways) this.note(way, points);
+      return destinationsOf(ways);
+    });
+    const result: Waiting[] = [...waiting].map(([step, some]) => ({ step: this.steps[step].config.id, batch: some }));
+    for (const [i, some] of changing) {
+      const { config, count } = this.steps[i];
+      if (config.type !== "unit" && config.type !== "coarsen") continue;
+      const changed = changeValues(config, some, this.dictionary);
+      count.out += changed.points;
+      result.push(...this.send(changed, i + 1));
+      batch.append(changed);
+    }
+    return result;
+  }
+
+  private note({ passed, end }: Way, points: number): void {
+    for (let k = 0; k < passed.length; k++) {
+      const { count } = this.steps[passed[k]];
+      count.in += points;
+      if (k < passed.length - 1 || end.type === "out") count.out += points;
+    }
+  }
+
+  /** The last bound of a window of a step at or before a moment, Unix ms. */
+  boundAt(step: string, moment: number): number {
+    return this.meetings.get(step)?.boundAt(moment) ?? moment;
+  }
+
+  /**
+   * Closes the windows of a step up to a bound with every point that waited there and is not later.
+   *
+   * @returns what comes out of the lane, and what has to wait at later steps
+   */
+  advance(step: string, due: Batch, upTo: number): { out: Batch; waiting: Waiting[] } {
+    const meeting = this.meetings.get(step);
+    const place = this.steps.findIndex(({ config }) => config.id === step);
+    if (!meeting || place < 0) return { out: due, waiting: [] };
+    const out = meeting.advance(due, upTo, this.dictionary);
+    this.steps[place].count.out += out.points;
+    return { out, waiting: this.send(out, place + 1) };
+  }
+
+  /** What the steps remember, by their ids. */
+  save(): Record<string, MeetState> {
+    return Object.fromEntries([...this.meetings].map(([id, meeting]) => [id, meeting.save()]));
+  }
+
+  /** Points that went in and came out of each step since the lane began. */
+  counts(): Record<string, StepCount & { late: number; refused: number }> {
+    return Object.fromEntries(
+      this.steps.map(({ config, count }) => {
+        const { late = 0, refused = 0 } = this.meetings.get(config.id) ?? {};
+        return [config.id, { ...count, late, refused }];
+      }),
+    );
+  }
+
+  /** Forgets the ways of series, when the dictionary forgot the series. */
+  forgetWays(): void {
+    for (const ways of this.ways) ways.clear();
+  }
+}
+
+function keysOf({ resource, attributes }: SeriesIdentity): number {
+  return Object.keys(resource).length + Object.keys(attributes).length;
+}
+
+/** What a merge took away from a series. */
+function removedFrom(before: SeriesIdentity, after: SeriesIdentity): [string, unknown][] {
+  const gone = (a: Attributes, b: Attributes) => Object.entries(a).filter(([name]) => !Object.hasOwn(b, name));
+  return [...gone(before.resource, after.resource), ...gone(before.attributes, after.attributes)].sort(([a], [b]) =>
+    a < b ? -1 : 1,
+  );
+}
