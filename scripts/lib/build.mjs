@@ -9,6 +9,7 @@ const PROGRAMS = {
   intake: "src/intake/main.ts",
   upkeep: "src/intake/upkeep.ts",
   scraping: "src/intake/scraping.ts",
+  piping: "src/intake/piping.ts",
   "engine-worker": "src/engine/worker.ts",
   distribute: "src/store/distribute.ts",
   history: "src/demo/history.ts",

@@ -12,6 +12,7 @@ import { createGrpcReceiver, listenGrpc } from "./grpc";
 import { Helper } from "./helper";
 import { KeepTimes } from "./keepTimes";
 import { OwnMetrics } from "./ownMetrics";
+import { LiveLane } from "./pipeline/liveLane";
 import { CommitQueue } from "./queue";
 import type { ReceiverParts } from "./receive";
 import { Refusals } from "./refusals";
@@ -36,7 +37,9 @@ const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
 const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
 const keep = new KeepTimes(pool);
 const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
-const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`);
+const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
+await lane.start();
+const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`, () => lane.counts());
 const gate = new Gate(pool);
 const refusals = new Refusals(pool);
 const budget = new Budget(MOST_BYTES);
@@ -50,10 +53,16 @@ const scraping = new Helper<TrialMessage, TrialReply>(
   (reply) => trials.heard(reply),
   (error) => log.error(error, "scraping failed"),
 );
+const piping = new Helper<never, JobReport>(
+  "./piping.js",
+  (report) => own.upkeep(report),
+  (error) => log.error(error, "the pipeline failed"),
+);
 const trials = new Trials(pool, budget, (message) => scraping.say(message));
 const parts: ReceiverParts = {
   dictionary,
   queue,
+  lane,
   budget,
   admission: (environment) => keep.admission(Date.now(), environment),
   environmentOf: (authorization) => gate.environmentOf(authorization),
@@ -82,6 +91,7 @@ receiver.listen(port, "127.0.0.1", () => {
   log.info(`receiving OTLP on http://127.0.0.1:${port}/v1/metrics`);
   upkeep.start();
   scraping.start();
+  piping.start();
   own.start();
 });
 
@@ -94,7 +104,8 @@ async function stop(): Promise<void> {
   grpcReceiver.tryShutdown(() => {});
   await queue.idle();
   await Promise.all([committer.heardLog.write(), refusals.write()]).catch(() => {});
-  await Promise.all([upkeep.stop(), scraping.stop()]);
+  await Promise.all([upkeep.stop(), scraping.stop(), piping.stop()]);
+  lane.stop();
   await pool.end();
   process.exit(0);
 }

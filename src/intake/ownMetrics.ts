@@ -1,6 +1,7 @@
 import type { Attributes } from "@/core/metric/model";
 import { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
+import type { StepCount } from "@/core/pipeline/lane";
 import { OWN_SERVICE } from "@/store/catalogue";
 import type { CommitQueue } from "./queue";
 import type { JobReport } from "./upkeep";
@@ -31,6 +32,7 @@ export class OwnMetrics {
     private readonly dictionary: Dictionary,
     private readonly queue: CommitQueue,
     private readonly instance: string,
+    private readonly steps: () => Record<string, StepCount> = () => ({}),
   ) {}
 
   private at(instrument: Instrument, name: string, unit: string, description: string, attributes: Attributes): Value {
@@ -78,10 +80,29 @@ export class OwnMetrics {
     if (this.timer) clearInterval(this.timer);
   }
 
+  /** What a lane counted before another took its place. */
+  private lastSteps: Record<string, StepCount> = {};
+
+  private noteSteps(): void {
+    const now = this.steps();
+    for (const [step, count] of Object.entries(now)) {
+      for (const way of ["in", "out"] as const) {
+        const before = this.lastSteps[step]?.[way] ?? 0;
+        const at = this.at("counter", "tin.pipeline.points", "{point}", "Points at steps of the pipeline", {
+          step,
+          way,
+        });
+        at.value += count[way] >= before ? count[way] - before : count[way];
+      }
+    }
+    this.lastSteps = structuredClone(now);
+  }
+
   private async write(): Promise<void> {
     this.at("gauge", "tin.intake.waiting", "{point}", "Points that wait to be written", {}).value = this.queue.backlog;
     this.at("gauge", "process.memory.usage", "By", "Memory in use by the process", {}).value =
       process.memoryUsage().rss;
+    this.noteSteps();
     const batch = new Batch();
     const timeMs = Date.now();
     const resource = { "service.name": OWN_SERVICE, "service.instance.id": this.instance };

@@ -6,6 +6,11 @@ const MOST_WAITING = 400_000;
 /** Points in one commit. */
 const MOST_TOGETHER = 200_000;
 
+/** All points of a batch, those that were taken aside included. */
+function pointsOf({ points, aside }: Batch): number {
+  return points + (aside?.waiting.reduce((sum, { batch }) => sum + batch.points, 0) ?? 0);
+}
+
 interface Waiting {
   batch: Batch;
   done: () => void;
@@ -38,13 +43,14 @@ export class CommitQueue {
 
   /** Resolves once the batch is durable. @throws FullError at once where too much is waiting */
   submit(batch: Batch): Promise<void> {
-    if (batch.points === 0) return Promise.resolve();
-    if (this.waitingPoints + batch.points > MOST_WAITING && this.waiting.length > 0) {
+    const points = pointsOf(batch);
+    if (points === 0) return Promise.resolve();
+    if (this.waitingPoints + points > MOST_WAITING && this.waiting.length > 0) {
       return Promise.reject(new FullError(`${this.waitingPoints} points are waiting to be written`));
     }
     return new Promise((done, failed) => {
       this.waiting.push({ batch, done, failed });
-      this.waitingPoints += batch.points;
+      this.waitingPoints += points;
       this.running ??= this.drain();
     });
   }
@@ -62,8 +68,8 @@ export class CommitQueue {
   private takeGroup(): Waiting[] {
     let points = 0;
     let size = 0;
-    while (size < this.waiting.length && (size === 0 || points + this.waiting[size].batch.points <= MOST_TOGETHER)) {
-      points += this.waiting[size++].batch.points;
+    while (size < this.waiting.length && (size === 0 || points + pointsOf(this.waiting[size].batch) <= MOST_TOGETHER)) {
+      points += pointsOf(this.waiting[size++].batch);
     }
     this.waitingPoints -= points;
     return this.waiting.splice(0, size);

@@ -13,6 +13,8 @@ import type { CommitQueue } from "./queue";
 export interface ReceiverParts {
   dictionary: Dictionary;
   queue: CommitQueue;
+  /** What points go through on their way to the store. */
+  lane?: { admit: (batch: Batch) => void };
   /** Bytes of requests that are in work. */
   budget: Budget;
   /** What a request may say whose token is for an environment (null: any). */
@@ -32,7 +34,7 @@ export const MOST_OPEN_REQUESTS = 256;
 
 /** Makes the points of a request durable. @throws what {@link failureOf} names */
 export async function receiveMetrics(
-  { dictionary, queue, admission, answered }: ReceiverParts,
+  { dictionary, queue, lane, admission, answered }: ReceiverParts,
   body: Buffer,
   encoding: "protobuf" | "json",
   environment: string | null,
@@ -43,8 +45,10 @@ export async function receiveMetrics(
     encoding === "protobuf"
       ? decodeMetrics(body, dictionary, admitted)
       : decodeMetricsJson(body.toString("utf8"), dictionary, admitted);
+  const { points } = batch;
+  lane?.admit(batch);
   await queue.submit(batch);
-  answered?.(200, batch.points, batch.rejected);
+  answered?.(200, points, batch.rejected);
   return batch;
 }
 

@@ -9,6 +9,7 @@ import { connect } from "@/store/connect";
 import { HOLDER } from "@/store/jobs";
 import { readTargets, TARGETS_CHANGED } from "@/store/targets";
 import { isContentError } from "./contentError";
+import { LiveLane } from "./pipeline/liveLane";
 import { CommitQueue } from "./queue";
 import { networks, type Question } from "./scrape/fetch";
 import { Scraper } from "./scrape/scraper";
@@ -31,6 +32,7 @@ const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
 const committer = new Committer(pool, { series: seriesLimit, overflow });
 const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
 const allowed = networks();
 const report = (error: unknown) => log.error(error, "scraping failed");
 
@@ -50,7 +52,7 @@ async function apply(): Promise<void> {
   for (const [id, one] of wanted) {
     if (running.has(id)) continue;
     const scraper = new Scraper(
-      { pool, dictionary, queue, allowed, instance: `scraping ${HOLDER}`, report },
+      { pool, dictionary, queue, lane, allowed, instance: `scraping ${HOLDER}`, report },
       one.entry,
       one.secret,
       one.secretProblem,
@@ -106,6 +108,7 @@ async function holdAndScrape(guard: pg.PoolClient): Promise<void> {
 }
 
 async function main(): Promise<never> {
+  await lane.start().catch(report);
   for (;;) {
     let broken: Error | undefined;
     try {

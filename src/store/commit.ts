@@ -8,6 +8,7 @@ import { HeardLog } from "./heard";
 import { DAY, ensurePartitions, RAW } from "./partitions";
 import { originOf, registerSeries } from "./registry";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
+import { writeAside } from "./waiting";
 
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
@@ -41,8 +42,13 @@ export class Committer {
     this.heardLog = new HeardLog(pool);
   }
 
-  /** Commits batches together, in order; when it returns, every point is durable. Throws if none is. */
-  async commit(batches: readonly Batch[]): Promise<void> {
+  /**
+   * Commits batches together, in order, with what was taken aside of them; when it returns, every point is durable.
+   * Throws if none is.
+   *
+   * @param also what has to happen with it, or not at all
+   */
+  async commit(batches: readonly Batch[], also?: (client: pg.PoolClient) => Promise<void>): Promise<void> {
     await this.register(batches);
     const sets = new Map<number, PointSet[]>();
     for (const batch of batches) {
@@ -56,7 +62,8 @@ export class Committer {
     const strips = [...sets].flatMap(([metricId, some]) =>
       [...splitBySpan(some, DAY).values()].map((day) => makeStrip(metricId, joinEqual(day), 0, null)),
     );
-    const heard = this.heard(batches);
+    const withAside = [...batches, ...batches.flatMap(({ aside }) => aside?.waiting.map(({ batch }) => batch) ?? [])];
+    const heard = this.heard(withAside);
     const exemplars = batches.flatMap((batch) => batch.exemplars);
     await ensurePartitions(
       this.pool,
@@ -67,9 +74,11 @@ export class Committer {
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
       if (heard.length > 0) await noteReleases(client, heard);
+      await writeAside(client, batches);
+      await also?.(client);
     });
     overflowed();
-    this.noteHeard(batches);
+    this.noteHeard(withAside);
     for (const { service, environment, version, first, last } of heard) {
       this.noted.set(JSON.stringify([service, environment, version]), { first, last });
     }

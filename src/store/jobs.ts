@@ -24,6 +24,7 @@ const LOCKS: Record<string, number> = {
   retention: 7433005,
   purging: 7433006,
   conformance: 7433009,
+  pipeline: 7433010,
 };
 
 /**

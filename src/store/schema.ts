@@ -1,5 +1,6 @@
 import {
   bigint,
+  bigserial,
   boolean,
   customType,
   doublePrecision,
@@ -17,6 +18,7 @@ import type { TargetLabels } from "@/core/api/targets";
 import type { ContractBody } from "@/core/contract/contract";
 import type { Attributes } from "@/core/metric/model";
 import type { Choice } from "@/core/openmetrics/choice";
+import type { PipelineConfig } from "@/core/pipeline/config";
 
 /**
  * The registry: what was ever reported and by whom. Times are Unix milliseconds. The strips themselves stand in a
@@ -169,6 +171,49 @@ export const target = pgTable("target", {
   sinceAt: bigint("since_at", { mode: "number" }),
   /** When it was deleted; it can be brought back for a day. */
   deletedAt: bigint("deleted_at", { mode: "number" }),
+});
+
+/** Every version of the pipeline that was published; the one with the greatest id is live. Times in Unix ms. */
+export const pipelineVersion = pgTable("pipeline_version", {
+  id: serial().primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+  who: text().notNull(),
+  note: text().notNull(),
+  config: jsonb().$type<PipelineConfig>().notNull(),
+});
+
+/** Points that wait at a step until its window closes: blocks, packed. They are as durable as what is stored. */
+export const laneWaiting = pgTable(
+  "lane_waiting",
+  {
+    id: bigserial({ mode: "number" }).primaryKey(),
+    version: integer().notNull(),
+    step: text().notNull(),
+    /** First and last time of its points, Unix ms. */
+    from: doublePrecision("t_from").notNull(),
+    to: doublePrecision("t_to").notNull(),
+    points: integer().notNull(),
+    body: bytea().notNull(),
+  },
+  (table) => [index("lane_waiting_version").on(table.version, table.step, table.id)],
+);
+
+/** Arrivals of the last minutes, as they were before the pipeline, to try a draft on. Not worth a log. */
+export const arrivalSample = pgTable("arrival_sample", {
+  id: bigserial({ mode: "number" }).primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+  /** How long it was gathered, ms, how many points came meanwhile, and how many of them are in it. */
+  span: integer().notNull(),
+  seen: integer().notNull(),
+  points: integer().notNull(),
+  body: bytea().notNull(),
+});
+
+/** What the steps of a version remember, packed. */
+export const laneState = pgTable("lane_state", {
+  version: integer().primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+  body: bytea().notNull(),
 });
 
 /** What is set once for all: by name. */

@@ -106,6 +106,8 @@ export class Dictionary {
   private metrics = new Map<string, KnownMetric>();
   private tables = new Map<string, SeriesTable>();
   size = 0;
+  /** How often everything was forgotten. */
+  generation = 0;
 
   metric(identity: MetricIdentity, description: string): KnownMetric {
     const key = metricKey(identity);
@@ -145,5 +147,6 @@ export class Dictionary {
     this.metrics = new Map();
     this.tables = new Map();
     this.size = 0;
+    this.generation++;
   }
 }

@@ -104,7 +104,14 @@ function run(
     for (const step of lane.waitingSteps) {
       const due = held.get(step) ?? new Batch();
       held.delete(step);
-      const { out: done, waiting } = lane.advance(step, due, T0 + upTo * 1000);
+      const bound = lane.boundAt(step, T0 + upTo * 1000);
+      if (bound <= lane.closedUpTo(step)) {
+        hold(step, due);
+        continue;
+      }
+      const later = due.takeLater(bound);
+      if (later.points > 0) hold(step, later);
+      const { out: done, waiting } = lane.advance(step, due, bound);
       out.append(done);
       for (const { step: later, batch: some } of waiting) hold(later, some);
     }

@@ -297,8 +297,18 @@ export class Lane {
     return this.meetings.get(step)?.boundAt(moment) ?? moment;
   }
 
+  /** The first bound of a window of a step after a moment, Unix ms. */
+  nextBound(step: string, moment: number): number {
+    return this.meetings.get(step)?.boundAfter(moment) ?? moment;
+  }
+
+  /** Up to when the windows of a step are closed, Unix ms. */
+  closedUpTo(step: string): number {
+    return this.meetings.get(step)?.closedUpTo ?? Number.NEGATIVE_INFINITY;
+  }
+
   /**
-   * Closes the windows of a step up to a bound with every point that waited there and is not later.
+   * Closes the windows of a step up to a bound, which lies behind what is closed already, with every point that waited there and is not later.
    *
    * @returns what comes out of the lane, and what has to wait at later steps
    */

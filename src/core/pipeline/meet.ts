@@ -25,6 +25,8 @@ import type { LevelHow } from "./config";
 
 /** How long a member is remembered that is not heard, ms. */
 const FORGET = 3600_000;
+/** For how long a delta is known by its time, ms: senders try again sooner. */
+const KNOWN = 60_000;
 /** Members of one step. Points of others are refused. */
 const MOST_MEMBERS = 200_000;
 
@@ -44,7 +46,10 @@ export interface MeetSettings {
 interface Base {
   start: number;
   time: number;
+  /** Of deltas nothing. */
   amount: Amount;
+  /** Times of deltas of the last minute: one that was sent again counts once. */
+  times?: number[];
 }
 
 interface Total {
@@ -116,18 +121,30 @@ export class Meeting {
     return { began, upTo, bases: [...bases], totals: [...totals] };
   }
 
+  /** Up to when windows are closed. */
+  get closedUpTo(): number {
+    return this.upTo;
+  }
+
   /** The last bound of a window at or before a moment. */
   boundAt(moment: number): number {
     return Math.floor(moment / this.settings.every) * this.settings.every;
+  }
+
+  /** The first bound of a window after a moment. */
+  boundAfter(moment: number): number {
+    return this.boundAt(moment) + this.settings.every;
   }
 
   /**
    * Closes all windows up to a bound.
    *
    * @param batch every point that is due: none is later than `upTo`
+   * @param upTo the bound of a window that is still open: each window gives its points once
    * @returns the points of the windows
    */
   advance(batch: Batch, upTo: number, dictionary: Dictionary): Batch {
+    if (upTo <= this.upTo) throw new RangeError(`windows are closed up to ${this.upTo} already, not only to ${upTo}`);
     const cells = new Map<string, Cell>();
     const sources = this.bySource(batch);
     for (const [series, rows] of sources) {
@@ -141,7 +158,7 @@ export class Meeting {
     for (const { series, ...exemplar } of batch.exemplars)
       if (this.settings.across !== "distinct")
         out.exemplars.push({ ...exemplar, series: this.settings.target(series) });
-    this.upTo = Math.max(this.upTo, upTo);
+    this.upTo = upTo;
     this.forget();
     return out;
   }
@@ -180,7 +197,7 @@ export class Meeting {
   private endOf(time: number, upTo: number): number {
     const { every } = this.settings;
     const end = Math.ceil(time / every) * every;
-    return Math.min(Math.max(end, this.upTo + every), Math.max(upTo, this.upTo + every));
+    return Math.min(Math.max(end, this.upTo + every), upTo);
   }
 
   private cellOf(series: KnownSeries, end: number, cells: Map<string, Cell>): Cell {
@@ -203,15 +220,16 @@ export class Meeting {
         this.refused++;
         continue;
       }
-      // A repeat, or a point that was overtaken: what it says is in the later one already.
-      if (base && row.time <= base.time && temporality === "cumulative") continue;
-      const added = this.addedBy(row, base, temporality === "delta", monotonic);
       const { start, time, amount } = row;
-      const kept =
-        temporality === "delta"
-          ? { start: 0, time: Math.max(time, base?.time ?? 0), amount: NOTHING }
-          : { start, time, amount };
-      this.bases.set(key, kept);
+      const delta = temporality === "delta";
+      // A repeat, or a total that was overtaken: what it says is in the later one already.
+      if (base && (delta ? base.times?.includes(time) : time <= base.time)) continue;
+      const added = this.addedBy(row, base, delta, monotonic);
+      if (delta) {
+        const latest = Math.max(time, base?.time ?? 0);
+        const times = [...(base?.times ?? []).filter((one) => one > latest - KNOWN), time];
+        this.bases.set(key, { start: 0, time: latest, amount: NOTHING, times });
+      } else this.bases.set(key, { start, time, amount });
       const cell = this.cellOf(series, this.endOf(time, upTo), cells);
       cell.distinct.add(this.settings.distinctOf?.(series) ?? key);
       if (!added) continue;

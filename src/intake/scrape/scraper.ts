@@ -18,6 +18,7 @@ export interface ScraperParts {
   pool: pg.Pool;
   dictionary: Dictionary;
   queue: CommitQueue;
+  lane: { admit: (batch: Batch) => void };
   allowed: BlockList;
   /** Who scrapes, for its own metrics. */
   instance: string;
@@ -84,6 +85,8 @@ export class Scraper {
     note.took = Math.round(performance.now() - began);
     note.points = batch.points;
     if (note.failure) this.failures.set(note.failure, (this.failures.get(note.failure) ?? 0) + 1);
+    this.parts.lane.admit(batch);
+    // What is told of the scrape itself goes past the pipeline.
     this.tell(batch, note);
     if (this.stopped) return;
     try {

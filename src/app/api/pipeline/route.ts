@@ -1,0 +1,35 @@
+import { publishing } from "@/core/api/pipeline";
+import { listPipelines, livePipeline, OutdatedDraft, publishPipeline } from "@/store/pipeline";
+import { listWaiting } from "@/store/waiting";
+import { answering, badRequest, jsonBody, problem } from "../answer";
+import { database } from "../database";
+
+export const dynamic = "force-dynamic";
+
+/** GET /api/pipeline: what is live, every version, and what waits. */
+export function GET(): Promise<Response> {
+  return answering(async () => {
+    const [live, versions, notes] = await Promise.all([
+      livePipeline(database()),
+      listPipelines(database()),
+      listWaiting(database()),
+    ]);
+    const waiting = new Map<string, number>();
+    for (const { step, points } of notes) waiting.set(step, (waiting.get(step) ?? 0) + points);
+    return Response.json({ live, versions, waiting: [...waiting].map(([step, points]) => ({ step, points })) });
+  });
+}
+
+/** POST /api/pipeline: publishes a draft; receivers take it over between two batches. */
+export function POST(request: Request): Promise<Response> {
+  return answering(async () => {
+    const asked = publishing.safeParse(await jsonBody(request));
+    if (!asked.success) return badRequest(asked.error);
+    try {
+      return Response.json({ id: await publishPipeline(database(), asked.data) }, { status: 201 });
+    } catch (error) {
+      if (!(error instanceof OutdatedDraft)) throw error;
+      return problem(409, { title: "Something else was published", detail: error.message });
+    }
+  });
+}

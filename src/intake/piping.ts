@@ -1,0 +1,37 @@
+import { parentPort } from "node:worker_threads";
+import pino from "pino";
+import { Dictionary } from "@/core/otlp/dictionary";
+import { Overflow } from "@/core/otlp/overflow";
+import { Committer } from "@/store/commit";
+import { connect } from "@/store/connect";
+import { HOLDER } from "@/store/jobs";
+import { LANES_EVERY, LaneKeeper } from "@/store/lanes";
+import type { JobReport } from "./upkeep";
+
+/** The intake's fourth thread: closes the windows of the pipeline's steps. */
+
+const log = pino({ name: "pipeline", level: process.env.LOG_LEVEL ?? "info" });
+const pool = connect({ max: 6 });
+const overflow = new Overflow(new Dictionary(), Date.now(), `pipeline ${HOLDER}`);
+const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
+const keeper = new LaneKeeper(pool, committer);
+
+async function main(): Promise<never> {
+  for (;;) {
+    const began = Date.now();
+    try {
+      const result = await keeper.pass();
+      const took = Date.now() - began;
+      if (result)
+        parentPort?.postMessage({ job: "pipeline", took, ...result, waiting: 0, failed: false } satisfies JobReport);
+    } catch (error) {
+      log.error(error, "the pipeline failed");
+      const took = Date.now() - began;
+      const report: JobReport = { job: "pipeline", took, done: 0, backlog: 0, waiting: 0, failed: true };
+      parentPort?.postMessage(report);
+    }
+    await new Promise((resolve) => setTimeout(resolve, LANES_EVERY));
+  }
+}
+
+void main();

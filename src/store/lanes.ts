@@ -1,0 +1,197 @@
+import type pg from "pg";
+import { Batch } from "@/core/otlp/batch";
+import { Dictionary } from "@/core/otlp/dictionary";
+import type { StepConfig } from "@/core/pipeline/config";
+import { Lane } from "@/core/pipeline/lane";
+import type { Committer } from "./commit";
+import { transaction } from "./connect";
+import { type Done, holding } from "./jobs";
+import { listPipelines, memoryMark, type PipelineVersion, readMemory, writeMemory } from "./pipeline";
+import { deleteWaiting, listWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
+
+/**
+ * Closes the windows of the pipeline's steps. One process at a time does so for all intakes, so that series meet whose
+ * points come in by different ones. What comes out, what still waits and what the steps remember are written together
+ * with the deletion of what was used up: a process that dies in between has done nothing.
+ *
+ * When another version goes live, steps that stay the same go on with what waits there and what they remember; the
+ * windows of the others are closed as they are.
+ */
+
+export const LANES_EVERY = 1000;
+/** How long a window waits for stragglers, ms. */
+const GRACE = 5000;
+/** How long after a version went live points may still be on their way through the one before, ms. */
+const SETTLED = 4000;
+/** Series after which a lane is begun afresh from its memory. */
+const MOST_SERIES = 400_000;
+/** Packed bytes that one pass takes on. */
+const MOST_BYTES = 64 * 1024 * 1024;
+
+interface Run {
+  /** Of the memory that the lane stands at: another process may have gone on since. */
+  mark: string | null;
+  lane: Lane;
+  dictionary: Dictionary;
+}
+
+/** Runs lanes; keeps in memory what it wrote itself. */
+export class LaneKeeper {
+  private readonly runs = new Map<number, Run>();
+
+  constructor(
+    private readonly pool: pg.Pool,
+    private readonly committer: Committer,
+  ) {}
+
+  /** Closes what is due. @returns null where another process is at it */
+  pass(now = Date.now()): Promise<Done | null> {
+    return holding(this.pool, "pipeline", async () => {
+      try {
+        return await this.close(now);
+      } catch (error) {
+        // What was not written is not remembered either.
+        this.runs.clear();
+        throw error;
+      }
+    });
+  }
+
+  private async close(now: number): Promise<Done> {
+    const notes = await listWaiting(this.pool);
+    let used = 0;
+    const versions = await this.versionsFrom(notes);
+    for (const [i, version] of versions.entries()) {
+      const next = versions[i + 1];
+      // What an older version handed over counts as well.
+      const own = (i === 0 ? notes : await listWaiting(this.pool)).filter(({ version: of }) => of === version.id);
+      if (next && now - next.at >= SETTLED) used += await this.handOver(version, next, own);
+      else {
+        used += await this.closeDue(version, own, now);
+        // Until what is older went through, points of later versions wait.
+        break;
+      }
+    }
+    return { done: used, backlog: notes.length, waitingSince: null };
+  }
+
+  /** Versions from the oldest that has something left up to the live one. */
+  private async versionsFrom(notes: readonly WaitingNote[]): Promise<PipelineVersion[]> {
+    const { rows } = await this.pool.query<{ version: number | null }>(
+      "SELECT max(version) AS version FROM lane_state",
+    );
+    const oldest = notes.reduce((least, { version }) => Math.min(least, version), Number.POSITIVE_INFINITY);
+    const from = Math.min(oldest, rows[0].version ?? 0);
+    return (await listPipelines(this.pool)).filter(({ id }) => id >= from).reverse();
+  }
+
+  private async runOf({ id, config, at }: PipelineVersion): Promise<Run> {
+    const known = this.runs.get(id);
+    const mark = await memoryMark(this.pool, id);
+    if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
+    const dictionary = new Dictionary();
+    const memory = (await readMemory(this.pool, id)) ?? {};
+    const run = { mark, dictionary, lane: new Lane(config.metrics, dictionary, at, memory) };
+    this.runs.set(id, run);
+    for (const other of this.runs.keys()) if (other < id - 3) this.runs.delete(other);
+    return run;
+  }
+
+  /** Closes the windows of a version that are due. @returns how many points were used up */
+  private async closeDue(version: PipelineVersion, notes: readonly WaitingNote[], now: number): Promise<number> {
+    const run = await this.runOf(version);
+    return this.advance(version.id, run, notes, (step) => run.lane.boundAt(step, now - GRACE));
+  }
+
+  /** @param boundOf up to when the windows of a step are closed; null leaves the step alone */
+  private async advance(
+    id: number,
+    run: Run,
+    notes: readonly WaitingNote[],
+    boundOf: (step: string) => number | null,
+  ): Promise<number> {
+    const { lane, dictionary } = run;
+    const used: number[] = [];
+    const rest: { step: string; batch: Batch }[] = [];
+    const out = new Batch();
+    out.silent = true;
+    const arrived = new Map<string, Batch>();
+    let bytes = 0;
+    let points = 0;
+    for (const step of lane.waitingSteps) {
+      const wanted = boundOf(step);
+      // Nothing is closed twice: what came late goes into the window that is open, and waits for its end.
+      const bound = wanted !== null && wanted > lane.closedUpTo(step) ? wanted : null;
+      const more = arrived.get(step);
+      if (bound === null) {
+        if (more) rest.push({ step, batch: more });
+        continue;
+      }
+      const due: number[] = [];
+      for (const note of notes) {
+        if (note.step !== step || note.from > bound) continue;
+        bytes += note.size;
+        if (bytes > MOST_BYTES && due.length > 0) break;
+        due.push(note.id);
+        points += note.points;
+      }
+      if (due.length === 0 && !more) continue;
+      const batch = await readWaiting(this.pool, due, dictionary);
+      used.push(...due);
+      if (more) batch.append(more);
+      const later = batch.takeLater(bound);
+      if (later.points > 0) rest.push({ step, batch: later });
+      const { out: done, waiting } = lane.advance(step, batch, bound);
+      out.append(done);
+      for (const { step: next, batch: some } of waiting) {
+        const known = arrived.get(next);
+        if (known) known.append(some);
+        else arrived.set(next, some);
+      }
+    }
+    if (used.length === 0 && out.points === 0) return 0;
+    await this.committer.commit([out], async (client) => {
+      await deleteWaiting(client, used);
+      for (const { step, batch } of rest) await writeWaiting(client, id, step, batch);
+      run.mark = await writeMemory(client, id, lane.save());
+    });
+    return points;
+  }
+
+  /** Brings what waits at a version, and what its steps remember, to the next one, or to its end. */
+  private async handOver(
+    before: PipelineVersion,
+    next: PipelineVersion,
+    notes: readonly WaitingNote[],
+  ): Promise<number> {
+    const stays = sameSteps(before.config.metrics, next.config.metrics);
+    const run = await this.runOf(before);
+    await this.inherit(run, next, stays);
+    const ending = notes.filter(({ step }) => !stays.has(step));
+    const last = ending.reduce((most, { to }) => Math.max(most, to), 0);
+    const bound = (step: string) => {
+      if (stays.has(step)) return null;
+      return Math.max(run.lane.nextBound(step, last), run.lane.nextBound(step, run.lane.closedUpTo(step)));
+    };
+    const used = ending.length > 0 ? await this.advance(before.id, run, ending, bound) : 0;
+    await this.pool.query("UPDATE lane_waiting SET version = $1 WHERE version = $2 AND step = ANY($3::text[])", [
+      next.id,
+      before.id,
+      [...stays],
+    ]);
+    return used;
+  }
+
+  /** Gives a version what steps remember that stayed the same, once. */
+  private async inherit({ lane }: Run, next: PipelineVersion, stays: ReadonlySet<string>): Promise<void> {
+    if ((await memoryMark(this.pool, next.id)) !== null) return;
+    const memory = Object.fromEntries(Object.entries(lane.save()).filter(([step]) => stays.has(step)));
+    await transaction(this.pool, (client) => writeMemory(client, next.id, memory));
+  }
+}
+
+/** Ids of steps that two lanes have alike. */
+function sameSteps(before: readonly StepConfig[], after: readonly StepConfig[]): Set<string> {
+  const known = new Map(before.map((step) => [step.id, JSON.stringify(step)]));
+  return new Set(after.filter((step) => known.get(step.id) === JSON.stringify(step)).map(({ id }) => id));
+}

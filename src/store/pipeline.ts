@@ -1,0 +1,92 @@
+import { promisify } from "node:util";
+import { deflateRaw, inflateRaw } from "node:zlib";
+import { desc, eq } from "drizzle-orm";
+import { drizzle } from "drizzle-orm/node-postgres";
+import type pg from "pg";
+import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
+import type { MeetState } from "@/core/pipeline/meet";
+import { transaction } from "./connect";
+import { laneState, pipelineVersion } from "./schema";
+
+/** The pipeline as it was published, version by version, and what the steps of a version remember. */
+
+export const PIPELINE_CHANGED = "tin_pipeline";
+
+export interface PipelineVersion {
+  id: number;
+  at: number;
+  who: string;
+  note: string;
+  config: PipelineConfig;
+}
+
+/** What is live where nothing was ever published. */
+const NONE: PipelineVersion = { id: 0, at: 0, who: "", note: "", config: EMPTY_PIPELINE };
+
+export async function livePipeline(pool: pg.Pool): Promise<PipelineVersion> {
+  const [row] = await drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(1);
+  return row ?? NONE;
+}
+
+/** Published versions, newest first. */
+export function listPipelines(pool: pg.Pool): Promise<PipelineVersion[]> {
+  return drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(200);
+}
+
+/** What a draft was begun from was not live any more when it was to be published. */
+export class OutdatedDraft extends Error {
+  override name = "OutdatedDraft";
+}
+
+/**
+ * Makes a pipeline live.
+ *
+ * @param based the version that the draft was begun from
+ * @throws OutdatedDraft where another was published since
+ */
+export async function publishPipeline(
+  pool: pg.Pool,
+  { config, who, note, based }: { config: PipelineConfig; who: string; note: string; based: number },
+): Promise<number> {
+  return transaction(pool, async (client) => {
+    await client.query("LOCK TABLE pipeline_version IN EXCLUSIVE MODE");
+    const { rows } = await client.query<{ id: number }>("SELECT max(id) AS id FROM pipeline_version");
+    const live = rows[0].id ?? 0;
+    if (live !== based) throw new OutdatedDraft(`version ${live} was published meanwhile; look at it first`);
+    const [{ id }] = await drizzle(client)
+      .insert(pipelineVersion)
+      .values({ at: Date.now(), who, note, config })
+      .returning({ id: pipelineVersion.id });
+    await client.query(`NOTIFY ${PIPELINE_CHANGED}`);
+    return id;
+  });
+}
+
+const deflate = promisify(deflateRaw);
+const inflate = promisify(inflateRaw);
+
+export type LaneMemory = Record<string, MeetState>;
+
+export async function readMemory(pool: pg.Pool, version: number): Promise<LaneMemory | null> {
+  const [row] = await drizzle(pool).select().from(laneState).where(eq(laneState.version, version));
+  return row ? (JSON.parse((await inflate(row.body)).toString("utf8")) as LaneMemory) : null;
+}
+
+/** What changes with every writing of a version's memory; null where it has none. */
+export async function memoryMark(pool: pg.Pool | pg.PoolClient, version: number): Promise<string | null> {
+  const { rows } = await pool.query<{ mark: string }>("SELECT xmin::text AS mark FROM lane_state WHERE version = $1", [
+    version,
+  ]);
+  return rows[0]?.mark ?? null;
+}
+
+/** Writes what steps remember, inside the transaction of a connection. @returns its mark */
+export async function writeMemory(client: pg.PoolClient, version: number, memory: LaneMemory): Promise<string | null> {
+  const body = await deflate(JSON.stringify(memory), { level: 1 });
+  const at = Date.now();
+  await drizzle(client)
+    .insert(laneState)
+    .values({ version, at, body })
+    .onConflictDoUpdate({ target: laneState.version, set: { at, body } });
+  return memoryMark(client, version);
+}
