@@ -336,10 +336,53 @@ export class Lane {
     );
   }
 
+  /** Series that were seen going into each step and coming out of it. */
+  seriesCounts(): Record<string, StepCount> {
+    const into = this.steps.map(() => new Set<KnownSeries>());
+    const from = this.steps.map(() => new Set<string>());
+    this.ways.forEach((ways, first) => {
+      for (const [series, some] of ways) {
+        // What begins behind a step came out of it.
+        if (first > 0) from[first - 1].add(keyed(series));
+        for (const { passed, end } of some)
+          passed.forEach((step, k) => {
+            into[step].add(series);
+            if (k < passed.length - 1 || end.type === "out") from[step].add(keyed(series));
+          });
+      }
+    });
+    return Object.fromEntries(this.steps.map(({ config }, i) => [config.id, { in: into[i].size, out: from[i].size }]));
+  }
+
+  /** What a series is called at the end, and whether it met others on the way. Nothing where it goes nowhere. */
+  trace(series: KnownSeries, first = 0, met = false): { series: KnownSeries; met: boolean }[] {
+    return this.waysFrom(first, series).flatMap(({ end, series: last }) => {
+      if (end.type === "gone") return [];
+      if (end.type === "out") return [{ series: last, met }];
+      const { config } = this.steps[end.step];
+      const target =
+        end.type === "meet"
+          ? this.meetings.get(config.id)!.targetOf(last, this.dictionary)
+          : valued(config, last, this.dictionary);
+      return this.trace(target, end.step + 1, met || end.type === "meet");
+    });
+  }
+
   /** Forgets the ways of series, when the dictionary forgot the series. */
   forgetWays(): void {
     for (const ways of this.ways) ways.clear();
   }
+}
+
+function keyed({ metric, key }: KnownSeries): string {
+  return `${metric.identity.name} ${metric.identity.unit} ${key}`;
+}
+
+/** A series behind a step that changes its values. */
+function valued(config: StepConfig, series: KnownSeries, dictionary: Dictionary): KnownSeries {
+  if (config.type !== "unit") return series;
+  const { identity, description } = series.metric;
+  return dictionary.series(dictionary.metric({ ...identity, unit: config.to }, description), series.identity);
 }
 
 function keysOf({ resource, attributes }: SeriesIdentity): number {

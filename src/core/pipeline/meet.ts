@@ -111,7 +111,8 @@ export class Meeting {
     saved?: MeetState,
   ) {
     this.began = saved?.began ?? since;
-    this.upTo = saved?.upTo ?? Math.floor(since / settings.every) * settings.every;
+    // The window that the beginning lies in is open.
+    this.upTo = saved?.upTo ?? (Math.ceil(since / settings.every) - 1) * settings.every;
     for (const [key, base] of saved?.bases ?? []) this.bases.set(key, base);
     for (const [key, total] of saved?.totals ?? []) this.totals.set(key, total);
   }
@@ -119,6 +120,12 @@ export class Meeting {
   save(): MeetState {
     const { began, upTo, bases, totals } = this;
     return { began, upTo, bases: [...bases], totals: [...totals] };
+  }
+
+  /** The series in which a member's points come out. */
+  targetOf(series: KnownSeries, dictionary: Dictionary): KnownSeries {
+    const target = this.settings.target(series);
+    return this.settings.across === "distinct" ? counted(target, dictionary) : target;
   }
 
   /** Up to when windows are closed. */
@@ -279,8 +286,7 @@ export class Meeting {
     const { across, every } = this.settings;
     const { target, end } = cell;
     if (across === "distinct") {
-      const metric = dictionary.metric({ ...target.metric.identity, ...DISTINCT }, "How many different ones there are");
-      append(out, dictionary.series(metric, target.identity), end, 0, {
+      append(out, counted(target, dictionary), end, 0, {
         kind: "number",
         value: cell.distinct.size,
         integer: true,
@@ -321,6 +327,12 @@ export class Meeting {
 
 const NOTHING: Amount = { kind: "number", value: 0, integer: true };
 const DISTINCT = { kind: "gauge", temporality: "none", monotonic: false, unit: "1" } as const;
+
+/** The series that says how many different ones met in another. */
+function counted({ metric, identity }: KnownSeries, dictionary: Dictionary): KnownSeries {
+  const gauge = dictionary.metric({ ...metric.identity, ...DISTINCT }, "How many different ones there are");
+  return dictionary.series(gauge, identity);
+}
 
 /** Without least and greatest, which a running total does not know by window. */
 function bare(amount: Amount): Amount {

@@ -1,0 +1,119 @@
+import type { SeriesIdentity } from "../metric/model";
+import { valueText } from "../metric/text";
+import type { Batch } from "../otlp/batch";
+import type { KnownSeries } from "../otlp/dictionary";
+import type { Fold, StepConfig } from "./config";
+import { folder } from "./fold";
+
+/** Where series come from: the metrics that make most of them, and the attributes that multiply them. */
+
+/** An attribute of a metric. */
+export interface Multiplier {
+  name: string;
+  /** Different values, and how many there would be if ids in them were folded. */
+  values: number;
+  folded: number;
+  /** Series that would be left without the attribute, and with it folded. */
+  without: number;
+  whenFolded: number;
+  examples: string[];
+}
+
+export interface Origin {
+  metric: string;
+  series: number;
+  /** The one that saves most, first. */
+  multipliers: Multiplier[];
+}
+
+const MOST_METRICS = 8;
+const MOST_MULTIPLIERS = 4;
+/** Attributes that say who sends; they are not what a metric is divided by on purpose. */
+const OF_SENDERS = new Set(["service.name", "service.version", "deployment.environment.name", "telemetry.sdk.name"]);
+const FOLDED: readonly Fold[] = ["uuids", "hex", "numbers"];
+
+function sortedText(identity: SeriesIdentity, change: (name: string, value: string) => string | null): string {
+  const pairs = [...Object.entries(identity.resource), ...Object.entries(identity.attributes)].flatMap(
+    ([name, value]) => {
+      const text = change(name, valueText(value));
+      return text === null ? [] : [[name, text] as const];
+    },
+  );
+  return JSON.stringify(pairs.sort(([a], [b]) => (a < b ? -1 : 1)));
+}
+
+export interface OriginsFinder {
+  add: (batch: Batch) => void;
+  found: () => Origin[];
+}
+
+/** Looks at series as they come by. */
+export function originsOf(): OriginsFinder {
+  const metrics = new Map<string, Set<KnownSeries>>();
+  return {
+    add: (batch) => {
+      for (const series of batch.series()) {
+        const { name } = series.metric.identity;
+        const known = metrics.get(name);
+        if (known) known.add(series);
+        else metrics.set(name, new Set([series]));
+      }
+    },
+    found: () =>
+      [...metrics]
+        .sort(([, a], [, b]) => b.size - a.size)
+        .slice(0, MOST_METRICS)
+        .map(([metric, series]) => ({ metric, series: series.size, multipliers: multipliersOf([...series]) })),
+  };
+}
+
+function multipliersOf(all: readonly KnownSeries[]): Multiplier[] {
+  const names = new Set(
+    all.flatMap(({ identity }) => [...Object.keys(identity.resource), ...Object.keys(identity.attributes)]),
+  );
+  const fold = folder({ folds: [...FOLDED], own: [] });
+  return [...names]
+    .filter((name) => !OF_SENDERS.has(name))
+    .map((name): Multiplier => {
+      const values = new Set<string>();
+      for (const { identity } of all) {
+        const value = identity.attributes[name] ?? identity.resource[name];
+        if (value !== undefined) values.add(valueText(value));
+      }
+      const left = (change: (value: string) => string | null) =>
+        new Set(all.map(({ identity }) => sortedText(identity, (key, value) => (key === name ? change(value) : value))))
+          .size;
+      return {
+        name,
+        values: values.size,
+        folded: new Set([...values].map(fold)).size,
+        without: left(() => null),
+        whenFolded: left(fold),
+        examples: [...values].slice(0, 3),
+      };
+    })
+    .filter(({ without }) => without < all.length)
+    .sort((a, b) => a.without - b.without)
+    .slice(0, MOST_MULTIPLIERS);
+}
+
+/** A step that would take a multiplier away: folded where that does most of it, else removed. */
+export function remedyFor(
+  { metric, series }: Origin,
+  { name, without, whenFolded }: Multiplier,
+  id: string,
+): StepConfig {
+  const where = `metric is ${JSON.stringify(metric)}`;
+  const common = { id, on: true, where, gauges: "sum" as const, every: 10 };
+  const enough = series - whenFolded >= 0.8 * (series - without);
+  return enough && whenFolded < series
+    ? { ...common, type: "fold", attribute: name, folds: [...FOLDED], own: [] }
+    : { ...common, type: "remove", attributes: [name] };
+}
+
+/** Merges whose originals go on under the same name: what is counted there is counted twice. */
+export function countedTwice(steps: readonly StepConfig[]): string[] {
+  return steps
+    .filter((step) => step.on && step.type === "merge" && step.originals && step.to === "" && step.how !== "distinct")
+    .map(({ id }) => id);
+}
