@@ -151,6 +151,7 @@ function runLane(
     });
   }
   const lane = new Lane(steps, dictionary, Number.isFinite(from) ? from : 0);
+  const arrived = new Set<KnownSeries>();
   const some = new Map<string, KnownSeries[]>();
   const held = new Map<string, Batch>();
   const hold = (step: string, batch: Batch) => {
@@ -160,6 +161,7 @@ function runLane(
   };
   for (const batch of batches) {
     for (const series of batch.series()) {
+      arrived.add(series);
       const list = some.get(series.metric.identity.name) ?? [];
       if (list.length < MOST_TRACES && !list.includes(series)) list.push(series);
       some.set(series.metric.identity.name, list);
@@ -184,7 +186,7 @@ function runLane(
   }
   const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
   const counts = lane.counts();
-  const series = lane.seriesCounts();
+  const series = lane.seriesCounts(arrived);
   return {
     arrivals: before.amounts(),
     stored: after.amounts(),

@@ -336,22 +336,31 @@ export class Lane {
     );
   }
 
-  /** Series that were seen going into each step and coming out of it. */
-  seriesCounts(): Record<string, StepCount> {
+  /** How many of some series, and of those that they become, go into each step and come out of it. */
+  seriesCounts(all: Iterable<KnownSeries>): Record<string, StepCount> {
     const into = this.steps.map(() => new Set<KnownSeries>());
     const from = this.steps.map(() => new Set<string>());
-    this.ways.forEach((ways, first) => {
-      for (const [series, some] of ways) {
-        // What begins behind a step came out of it.
-        if (first > 0) from[first - 1].add(keyed(series));
-        for (const { passed, end } of some)
-          passed.forEach((step, k) => {
-            into[step].add(series);
-            if (k < passed.length - 1 || end.type === "out") from[step].add(keyed(series));
-          });
+    const follow = (series: KnownSeries, first: number) => {
+      // What begins behind a step came out of it.
+      if (first > 0) from[first - 1].add(keyed(series));
+      for (const { passed, end, series: last } of this.waysFrom(first, series)) {
+        passed.forEach((step, k) => {
+          into[step].add(series);
+          if (k < passed.length - 1 || end.type === "out") from[step].add(keyed(series));
+        });
+        if (end.type === "meet" || end.type === "values") follow(this.behind(end, last), end.step + 1);
       }
-    });
+    };
+    for (const series of all) follow(series, 0);
     return Object.fromEntries(this.steps.map(({ config }, i) => [config.id, { in: into[i].size, out: from[i].size }]));
+  }
+
+  /** What a series is called behind the step that ends its way. */
+  private behind({ type, step }: Extract<End, { step: number }>, series: KnownSeries): KnownSeries {
+    const { config } = this.steps[step];
+    return type === "meet"
+      ? this.meetings.get(config.id)!.targetOf(series, this.dictionary)
+      : valued(config, series, this.dictionary);
   }
 
   /** What a series is called at the end, and whether it met others on the way. Nothing where it goes nowhere. */
@@ -359,12 +368,7 @@ export class Lane {
     return this.waysFrom(first, series).flatMap(({ end, series: last }) => {
       if (end.type === "gone") return [];
       if (end.type === "out") return [{ series: last, met }];
-      const { config } = this.steps[end.step];
-      const target =
-        end.type === "meet"
-          ? this.meetings.get(config.id)!.targetOf(last, this.dictionary)
-          : valued(config, last, this.dictionary);
-      return this.trace(target, end.step + 1, met || end.type === "meet");
+      return this.trace(this.behind(end, last), end.step + 1, met || end.type === "meet");
     });
   }
 
