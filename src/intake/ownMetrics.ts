@@ -33,6 +33,8 @@ export class OwnMetrics {
     private readonly queue: CommitQueue,
     private readonly instance: string,
     private readonly steps: () => Record<string, StepCount> = () => ({}),
+    /** Whether it speaks for the process, or only for what its thread does. */
+    private readonly ofProcess = true,
   ) {}
 
   private at(instrument: Instrument, name: string, unit: string, description: string, attributes: Attributes): Value {
@@ -80,6 +82,12 @@ export class OwnMetrics {
     if (this.timer) clearInterval(this.timer);
   }
 
+  private noteProcess(): void {
+    this.at("gauge", "tin.intake.waiting", "{point}", "Points that wait to be written", {}).value = this.queue.backlog;
+    this.at("gauge", "process.memory.usage", "By", "Memory in use by the process", {}).value =
+      process.memoryUsage().rss;
+  }
+
   /** What a lane counted before another took its place. */
   private lastSteps: Record<string, StepCount> = {};
 
@@ -99,10 +107,9 @@ export class OwnMetrics {
   }
 
   private async write(): Promise<void> {
-    this.at("gauge", "tin.intake.waiting", "{point}", "Points that wait to be written", {}).value = this.queue.backlog;
-    this.at("gauge", "process.memory.usage", "By", "Memory in use by the process", {}).value =
-      process.memoryUsage().rss;
+    if (this.ofProcess) this.noteProcess();
     this.noteSteps();
+    if (this.values.size === 0) return;
     const batch = new Batch();
     const timeMs = Date.now();
     const resource = { "service.name": OWN_SERVICE, "service.instance.id": this.instance };

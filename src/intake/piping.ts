@@ -6,6 +6,9 @@ import { Committer } from "@/store/commit";
 import { connect } from "@/store/connect";
 import { HOLDER } from "@/store/jobs";
 import { LANES_EVERY, LaneKeeper } from "@/store/lanes";
+import { isContentError } from "./contentError";
+import { OwnMetrics } from "./ownMetrics";
+import { CommitQueue } from "./queue";
 import type { JobReport } from "./upkeep";
 
 /** The intake's fourth thread: closes the windows of the pipeline's steps. */
@@ -15,8 +18,11 @@ const pool = connect({ max: 6 });
 const overflow = new Overflow(new Dictionary(), Date.now(), `pipeline ${HOLDER}`);
 const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
 const keeper = new LaneKeeper(pool, committer);
+const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const own = new OwnMetrics(new Dictionary(), queue, `pipeline ${HOLDER}`, () => keeper.counts(), false);
 
 async function main(): Promise<never> {
+  own.start();
   for (;;) {
     const began = Date.now();
     try {

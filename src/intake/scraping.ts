@@ -9,6 +9,7 @@ import { connect } from "@/store/connect";
 import { HOLDER } from "@/store/jobs";
 import { readTargets, TARGETS_CHANGED } from "@/store/targets";
 import { isContentError } from "./contentError";
+import { OwnMetrics } from "./ownMetrics";
 import { LiveLane } from "./pipeline/liveLane";
 import { CommitQueue } from "./queue";
 import { networks, type Question } from "./scrape/fetch";
@@ -33,6 +34,7 @@ const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
 const committer = new Committer(pool, { series: seriesLimit, overflow });
 const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
 const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
+const own = new OwnMetrics(dictionary, queue, `scraping ${HOLDER}`, () => lane.counts(), false);
 const allowed = networks();
 const report = (error: unknown) => log.error(error, "scraping failed");
 
@@ -109,6 +111,7 @@ async function holdAndScrape(guard: pg.PoolClient): Promise<void> {
 
 async function main(): Promise<never> {
   await lane.start().catch(report);
+  own.start();
   for (;;) {
     let broken: Error | undefined;
     try {

@@ -2,7 +2,7 @@ import type pg from "pg";
 import { Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import type { StepConfig } from "@/core/pipeline/config";
-import { Lane } from "@/core/pipeline/lane";
+import { Lane, type StepCount } from "@/core/pipeline/lane";
 import type { Committer } from "./commit";
 import { transaction } from "./connect";
 import { type Done, holding } from "./jobs";
@@ -43,6 +43,12 @@ export class LaneKeeper {
     private readonly pool: pg.Pool,
     private readonly committer: Committer,
   ) {}
+
+  /** What came out of steps where points waited, and went on from there, in the newest version that ran here. */
+  counts(): Record<string, StepCount> {
+    const newest = Math.max(0, ...this.runs.keys());
+    return this.runs.get(newest)?.lane.counts() ?? {};
+  }
 
   /** Closes what is due. @returns null where another process is at it */
   pass(now = Date.now()): Promise<Done | null> {

@@ -7,9 +7,9 @@ const WIDE = `from=${from}&to=${from + 700_000}`;
 test("keys go from rung to rung, list themselves, and find things", async ({ page }) => {
   await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
   await expect(page.getByRole("row").filter({ hasText: "1.1.0" })).toBeVisible();
-  await page.keyboard.press("3");
-  await expect(page).toHaveURL(/\/scratch\?.*service=kiln/);
   await page.keyboard.press("4");
+  await expect(page).toHaveURL(/\/scratch\?.*service=kiln/);
+  await page.keyboard.press("5");
   await expect(page).toHaveURL(/\/releases\?/);
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();

@@ -7,6 +7,7 @@ export interface NavigationRung {
 export const RUNGS: readonly NavigationRung[] = [
   { title: "Services", path: "/services" },
   { title: "Instruments", path: "/instruments" },
+  { title: "Pipeline", path: "/pipeline" },
   { title: "Scratch", path: "/scratch" },
   { title: "Releases", path: "/releases" },
   { title: "Store", path: "/store" },
@@ -14,7 +15,7 @@ export const RUNGS: readonly NavigationRung[] = [
 
 /** What the keys do, for the list that `?` opens. */
 export const KEYS: readonly { keys: string; does: string }[] = [
-  { keys: "1 – 5", does: "go to a rung of the ladder on the left" },
+  { keys: "1 – 6", does: "go to a rung of the ladder on the left" },
   { keys: "[  ]", does: "show the release before, the release after" },
   { keys: "/", does: "find: pages, services, metrics" },
   { keys: "Ctrl K", does: "the same, from anywhere" },

@@ -1,0 +1,40 @@
+import type { StepConfig } from "@/core/pipeline/config";
+import { type Effect, effectOf } from "@/core/pipeline/effect";
+
+/** Tries drafts on arrivals, beside the page. */
+
+/** Arrivals, or a draft to try on them. */
+export type ToWorker =
+  | { type: "arrivals"; body: ArrayBuffer }
+  | { type: "draft"; asked: number; live: StepConfig[]; draft: StepConfig[] };
+
+export type FromWorker = { asked: number; effect: Effect } | { asked: number; problem: string };
+
+let blocks: Uint8Array[] = [];
+
+/** Blocks out of one body: each after its size. */
+function split(body: ArrayBuffer): Uint8Array[] {
+  const view = new DataView(body);
+  const found: Uint8Array[] = [];
+  for (let at = 0; at < body.byteLength; ) {
+    const size = view.getUint32(at, true);
+    found.push(new Uint8Array(body, at + 4, size));
+    at += 4 + size;
+  }
+  return found;
+}
+
+const scope = self as unknown as { postMessage: (message: FromWorker) => void };
+
+self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
+  if (data.type === "arrivals") {
+    blocks = split(data.body);
+    return;
+  }
+  const { asked, live, draft } = data;
+  try {
+    scope.postMessage({ asked, effect: effectOf(blocks, live, draft, () => performance.now()) });
+  } catch (error) {
+    scope.postMessage({ asked, problem: (error as Error).message });
+  }
+};

@@ -1,0 +1,77 @@
+"use client";
+
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import type { StepConfig } from "@/core/pipeline/config";
+import type { Effect } from "@/core/pipeline/effect";
+import type { FromWorker, ToWorker } from "./draftWorker";
+
+interface Arrivals {
+  body: ArrayBuffer;
+  seen: number;
+  points: number;
+}
+
+export interface Tried {
+  effect: Effect | null;
+  /** How many points came for each that is in the sample. */
+  factor: number;
+  problem: string | null;
+  trying: boolean;
+}
+
+/** Arrivals of the last minutes; read again when asked to. */
+export function useArrivals() {
+  return useQuery({
+    queryKey: ["arrivals"],
+    queryFn: async ({ signal }): Promise<Arrivals> => {
+      const response = await fetch("/api/pipeline/sample", { signal });
+      if (!response.ok) throw new Error(`arrivals cannot be read (${response.status})`);
+      const number = (name: string) => Number(response.headers.get(name) ?? 0);
+      return { body: await response.arrayBuffer(), seen: number("X-Tin-Seen"), points: number("X-Tin-Points") };
+    },
+    refetchInterval: ({ state }) => (state.data?.points ? false : 5000),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** Tries a draft on arrivals in a worker, whenever either changes; the newest question is the one that is answered. */
+export function useEffectOfDraft(
+  arrivals: Arrivals | undefined,
+  live: readonly StepConfig[],
+  draft: readonly StepConfig[] | null,
+): Tried {
+  const worker = useRef<Worker | null>(null);
+  const asked = useRef(0);
+  const [answer, setAnswer] = useState<FromWorker | null>(null);
+  useEffect(() => {
+    const own = new Worker(new URL("./draftWorker.ts", import.meta.url), { type: "module" });
+    own.onmessage = ({ data }: MessageEvent<FromWorker>) => {
+      if (data.asked === asked.current) setAnswer(data);
+    };
+    own.onerror = (event) => setAnswer({ asked: asked.current, problem: event.message || "the worker failed" });
+    worker.current = own;
+    return () => own.terminate();
+  }, []);
+  useEffect(() => {
+    if (!arrivals || !worker.current) return;
+    const message: ToWorker = { type: "arrivals", body: arrivals.body };
+    worker.current.postMessage(message);
+  }, [arrivals]);
+  const question = JSON.stringify([live, draft]);
+  useEffect(() => {
+    if (!arrivals || !worker.current) return;
+    const [steps, drafted] = JSON.parse(question) as [StepConfig[], StepConfig[] | null];
+    const message: ToWorker = { type: "draft", asked: ++asked.current, live: steps, draft: drafted ?? steps };
+    // Typing asks often; only where it rests is it worth an answer.
+    const timer = setTimeout(() => worker.current?.postMessage(message), 120);
+    return () => clearTimeout(timer);
+  }, [arrivals, question]);
+  const effect = answer && "effect" in answer ? answer.effect : null;
+  return {
+    effect,
+    factor: arrivals && arrivals.points > 0 ? arrivals.seen / arrivals.points : 1,
+    problem: answer && "problem" in answer ? answer.problem : null,
+    trying: answer?.asked !== asked.current,
+  };
+}
