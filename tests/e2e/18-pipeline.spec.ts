@@ -127,3 +127,114 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
   });
   expect(await wrong.json()).toMatchObject({ status: 400, detail: expect.stringContaining("config.metrics.0.where") });
 });
+
+test("an explosion of series is found, drafted away, tried, published, seen, and rolled back", async ({ page }) => {
+  test.setTimeout(240_000);
+  await publish([], "as it comes");
+  let stop = false;
+  let turns = 0;
+  const began = Date.now();
+  /** Two hundred lockers, each a series, every two seconds. */
+  const cabinet = async () => {
+    while (!stop) {
+      turns++;
+      const ms = Date.now();
+      const dataPoints = Array.from({ length: 200 }, (_, i) => ({
+        asInt: String(turns * (1 + (i % 3))),
+        timeUnixNano: `${ms}000000`,
+        startTimeUnixNano: `${began}000000`,
+        attributes: [
+          { key: "door", value: { stringValue: i % 2 ? "left" : "right" } },
+          { key: "locker_id", value: { stringValue: `locker ${i}` } },
+        ],
+      }));
+      const sum = { aggregationTemporality: 2, isMonotonic: true, dataPoints };
+      const resource = { attributes: [{ key: "service.name", value: { stringValue: "cabinet" } }] };
+      await post({
+        resourceMetrics: [{ resource, scopeMetrics: [{ metrics: [{ name: "hinge.turned", unit: "{turn}", sum }] }] }],
+      });
+      await pause(2000);
+    }
+  };
+  const work = cabinet();
+  try {
+    await pause(8000);
+    await page.goto("/pipeline");
+    const origins = page.getByRole("region", { name: "Where the series come from" });
+    const offer = origins.getByRole("button", { name: /fold locker_id of hinge\.turned: 2 series are left/ });
+    await expect(offer).toBeVisible({ timeout: 30_000 });
+    await offer.click();
+    await expect(page.getByRole("region", { name: "Metrics that change" })).toContainText("200 → 2");
+    await expect(page.getByText("locker_id=locker {id}").first()).toBeVisible();
+    // A step that is not understood says so, and cannot be published; undo brings the draft back.
+    await page.getByLabel("condition").fill("metric is");
+    await expect(page.getByRole("alert").filter({ hasText: "where:" })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Publish" })).toBeDisabled();
+    await page.getByLabel("condition").fill('metric is "hinge.turned"');
+    await page.getByLabel("what changes, in a few words").fill("no series per locker");
+    await page.getByLabel("who says so").fill("Ottilie");
+    await page.getByRole("button", { name: "Publish" }).click();
+    await expect(page.getByText(/is live since .*no series per locker/)).toBeVisible();
+    await expect
+      .poll(
+        async () => {
+          const now = Date.now();
+          const { series } = await read("last of hinge.turned by locker_id", now - 15_000, now, "15s");
+          return series.map(({ labels }) => labels.locker_id);
+        },
+        { timeout: 60_000, intervals: [2000] },
+      )
+      .toEqual(["locker {id}"]);
+    await expect(page.getByText(/now \d+\.\d → \d+\.\d points\/s/)).toBeVisible({ timeout: 60_000 });
+    await page
+      .getByRole("button", { name: /draft version \d+ again/ })
+      .first()
+      .click();
+    await expect(page.getByText("No steps: what arrives is stored as it is.")).toBeVisible();
+    await page.getByLabel("what changes, in a few words").fill("each locker again");
+    await page.getByLabel("who says so").fill("Ottilie");
+    await page.getByRole("button", { name: "Publish" }).click();
+    await expect(page.getByText(/is live since .*each locker again/)).toBeVisible();
+    await expect
+      .poll(
+        async () => {
+          const now = Date.now();
+          return (await read("last of hinge.turned by locker_id", now - 6000, now, "6s")).series.length;
+        },
+        { timeout: 60_000, intervals: [2000] },
+      )
+      .toBeGreaterThanOrEqual(200);
+  } finally {
+    stop = true;
+    await work;
+  }
+});
+
+test("steps are moved by the keyboard, switched off and taken out, and each change can be undone", async ({ page }) => {
+  await publish(
+    [
+      { id: "one", type: "drop", where: 'metric is "a"' },
+      { id: "two", type: "drop", where: 'metric is "b"' },
+    ],
+    "two steps",
+  );
+  await page.goto("/pipeline");
+  const steps = page.getByRole("list", { name: "Steps of the lane for metrics" }).getByRole("listitem");
+  const conditions = () =>
+    steps.getByLabel("condition").evaluateAll((all) => all.map((one) => (one as HTMLInputElement).value));
+  await expect(steps).toHaveCount(2);
+  await page.getByRole("button", { name: /move step 1, drop/ }).focus();
+  for (const key of ["Space", "ArrowDown", "Space"]) {
+    await page.keyboard.press(key);
+    // Where things are is measured between two frames.
+    await pause(400);
+  }
+  await expect.poll(conditions).toEqual(['metric is "b"', 'metric is "a"']);
+  await page.getByRole("button", { name: "take step 1 out" }).click();
+  await expect.poll(conditions).toEqual(['metric is "a"']);
+  await page.getByRole("button", { name: "undo" }).click();
+  await page.getByRole("button", { name: "undo" }).click();
+  await expect.poll(conditions).toEqual(['metric is "a"', 'metric is "b"']);
+  await page.reload();
+  await expect.poll(conditions).toEqual(['metric is "a"', 'metric is "b"']);
+});

@@ -99,6 +99,28 @@ class Group {
     return takeRows(all, Int32Array.from(stays));
   }
 
+  /** Takes points in that are in columns of the same layout. */
+  addColumns(set: PointSet, seriesOf: (id: number) => KnownSeries): void {
+    const { heads, values } = this;
+    const width = set.columns.length;
+    heads.reserve(5 * set.count);
+    values.reserve(width * set.count);
+    for (let row = 0; row < set.count; row++) {
+      this.series.push(seriesOf(set.series[row]));
+      const at = heads.size + 5 * row;
+      heads.data[at] = set.timeMs[row];
+      heads.data[at + 1] = set.timeNs[row];
+      heads.data[at + 2] = set.startMs[row];
+      heads.data[at + 3] = set.startNs[row];
+      heads.data[at + 4] = set.flags[row];
+    }
+    set.columns.forEach((column, c) => {
+      for (let row = 0; row < set.count; row++) values.data[values.size + row * width + c] = column[row];
+    });
+    heads.size += 5 * set.count;
+    values.size += width * set.count;
+  }
+
   /** Copies a point of a group of the same layout. */
   copy({ heads, values }: Group, row: number, series: KnownSeries): void {
     this.series.push(series);
@@ -401,13 +423,7 @@ export class Batch {
 
   /** Adds points of one metric that are in columns. @param seriesOf the series of a number of the column */
   addSet(metric: KnownMetric, set: PointSet, seriesOf: (id: number) => KnownSeries): void {
-    const group = this.groupOf(metric, set.layout);
-    for (let row = 0; row < set.count; row++) {
-      const { timeMs, timeNs, startMs, startNs, flags } = set;
-      const head = { timeMs: timeMs[row], timeNs: timeNs[row], startMs: startMs[row], startNs: startNs[row] };
-      group.head(seriesOf(set.series[row]), { ...head, flags: flags[row] });
-      for (const column of set.columns) group.values.push(column[row]);
-    }
+    this.groupOf(metric, set.layout).addColumns(set, seriesOf);
     this.points += set.count;
   }
 

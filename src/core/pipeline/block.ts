@@ -1,4 +1,4 @@
-import type { Attributes, MetricIdentity } from "../metric/model";
+import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
 import { Batch } from "../otlp/batch";
 import { type Dictionary, type KnownMetric, type KnownSeries, metricKey } from "../otlp/dictionary";
 import { decodeStrip, encodeStrip } from "../strip/strip";
@@ -74,8 +74,15 @@ export function packBatch(batch: Batch): Uint8Array {
   return bytes;
 }
 
-/** The batch in a block, with the series of a dictionary. */
-export function unpackBatch(bytes: Uint8Array, dictionary: Dictionary): Batch {
+/** A block whose series are those of a dictionary; it makes a batch as often as one is wanted. */
+export interface OpenBlock {
+  sets: { metric: KnownMetric; set: PointSet }[];
+  /** By number, from 1. */
+  series: readonly KnownSeries[];
+  exemplars: Names["exemplars"];
+}
+
+export function openBlock(bytes: Uint8Array, dictionary: Dictionary): OpenBlock {
   const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
   const names = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + size))) as Names;
   const metrics = names.metrics.map(({ identity, description }) => dictionary.metric(identity, description));
@@ -86,11 +93,20 @@ export function unpackBatch(bytes: Uint8Array, dictionary: Dictionary): Batch {
       attributes,
     }),
   );
+  const sets = decodeStrip(bytes.slice(4 + size)).map((set, i) => ({ metric: metrics[names.sets[i]], set }));
+  return { sets, series, exemplars: names.exemplars };
+}
+
+/** A batch of a block's points; the block stays as it is. */
+export function batchOf({ sets, series, exemplars }: OpenBlock): Batch {
   const batch = new Batch();
-  decodeStrip(bytes.slice(4 + size)).forEach((set, i) => {
-    batch.addSet(metrics[names.sets[i]], set, (id) => series[id - 1]);
-  });
-  for (const [id, ms, ns, value, traceId, spanId, attributes] of names.exemplars)
+  for (const { metric, set } of sets) batch.addSet(metric, set, (id) => series[id - 1]);
+  for (const [id, ms, ns, value, traceId, spanId, attributes] of exemplars)
     batch.exemplars.push({ series: series[id - 1], ms, ns, value, traceId, spanId, attributes });
   return batch;
+}
+
+/** The batch in a block, with the series of a dictionary. */
+export function unpackBatch(bytes: Uint8Array, dictionary: Dictionary): Batch {
+  return batchOf(openBlock(bytes, dictionary));
 }

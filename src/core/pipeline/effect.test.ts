@@ -3,8 +3,11 @@ import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { packBatch } from "./block";
 import { pipelineSchema, stepSchema } from "./config";
-import { effectOf } from "./effect";
+import { Arrivals } from "./effect";
 import { countedTwice, remedyFor } from "./origins";
+
+const effectOf = (blocks: Uint8Array[], ...lanes: Parameters<Arrivals["effectOf"]>) =>
+  new Arrivals(blocks).effectOf(...lanes);
 
 const T0 = 1_764_000_000_000;
 type Set4 = { metric: string; route: string; locker: string; at: number };

@@ -74,6 +74,15 @@ interface Row {
   amount: Amount;
 }
 
+/** A series that goes into a step. */
+interface Member {
+  key: string;
+  target: KnownSeries;
+  distinct: string;
+}
+
+type Cells = Map<KnownSeries, Map<number, Cell>>;
+
 /** What members gave to one window of one result. */
 interface Cell {
   target: KnownSeries;
@@ -97,6 +106,7 @@ function isAdded(identity: MetricIdentity): boolean {
 export class Meeting {
   private readonly bases = new Map<string, Base>();
   private readonly totals = new Map<string, Total>();
+  private readonly members = new Map<KnownSeries, Member>();
   private readonly began: number;
   private upTo: number;
   /** Levels that came after their window was closed. */
@@ -152,7 +162,7 @@ export class Meeting {
    */
   advance(batch: Batch, upTo: number, dictionary: Dictionary): Batch {
     if (upTo <= this.upTo) throw new RangeError(`windows are closed up to ${this.upTo} already, not only to ${upTo}`);
-    const cells = new Map<string, Cell>();
+    const cells: Cells = new Map();
     const sources = this.bySource(batch);
     for (const [series, rows] of sources) {
       rows.sort((a, b) => a.time - b.time);
@@ -160,11 +170,11 @@ export class Meeting {
       else this.take(series, rows, upTo, cells);
     }
     const out = new Batch();
-    const ordered = [...cells.values()].sort((a, b) => a.end - b.end);
+    const ordered = [...cells.values()].flatMap((own) => [...own.values()]).sort((a, b) => a.end - b.end);
     for (const cell of ordered) this.write(cell, out, dictionary);
     for (const { series, ...exemplar } of batch.exemplars)
       if (this.settings.across !== "distinct")
-        out.exemplars.push({ ...exemplar, series: this.settings.target(series) });
+        out.exemplars.push({ ...exemplar, series: this.memberOf(series).target });
     this.upTo = upTo;
     this.forget();
     return out;
@@ -207,19 +217,36 @@ export class Meeting {
     return Math.min(Math.max(end, this.upTo + every), upTo);
   }
 
-  private cellOf(series: KnownSeries, end: number, cells: Map<string, Cell>): Cell {
-    const target = this.settings.target(series);
-    const key = `${keyOf(target)}\u0001${end}`;
-    let cell = cells.get(key);
+  /** What a series is to this step, worked out once. */
+  private memberOf(series: KnownSeries): Member {
+    let member = this.members.get(series);
+    if (!member) {
+      if (this.members.size > MOST_MEMBERS) this.members.clear();
+      const key = keyOf(series);
+      const target = this.settings.target(series);
+      member = { key, target, distinct: this.settings.distinctOf?.(series) ?? key };
+      this.members.set(series, member);
+    }
+    return member;
+  }
+
+  private cellOf({ target }: Member, end: number, cells: Cells): Cell {
+    let own = cells.get(target);
+    if (!own) {
+      own = new Map();
+      cells.set(target, own);
+    }
+    let cell = own.get(end);
     if (!cell) {
       cell = { target, end, added: null, members: new Map(), distinct: new Set() };
-      cells.set(key, cell);
+      own.set(end, cell);
     }
     return cell;
   }
 
-  private addUp(series: KnownSeries, rows: readonly Row[], upTo: number, cells: Map<string, Cell>): void {
-    const key = keyOf(series);
+  private addUp(series: KnownSeries, rows: readonly Row[], upTo: number, cells: Cells): void {
+    const member = this.memberOf(series);
+    const { key } = member;
     const { temporality, monotonic } = series.metric.identity;
     for (const row of rows) {
       const base = this.bases.get(key);
@@ -237,16 +264,16 @@ export class Meeting {
         const times = [...(base?.times ?? []).filter((one) => one > latest - KNOWN), time];
         this.bases.set(key, { start: 0, time: latest, amount: NOTHING, times });
       } else this.bases.set(key, { start, time, amount });
-      const cell = this.cellOf(series, this.endOf(time, upTo), cells);
-      cell.distinct.add(this.settings.distinctOf?.(series) ?? key);
+      const cell = this.cellOf(member, this.endOf(time, upTo), cells);
+      cell.distinct.add(member.distinct);
       if (!added) continue;
       if (this.settings.across === "sum" || added.kind !== "number") {
         const sum = cell.added ? plus(cell.added, added) : added;
         if (sum) cell.added = sum;
         else this.refused++;
       } else {
-        const member = cell.members.get(key);
-        cell.members.set(key, member ? plus(member, added)! : added);
+        const before = cell.members.get(key);
+        cell.members.set(key, before ? plus(before, added)! : added);
       }
     }
   }
@@ -262,7 +289,7 @@ export class Meeting {
     return monotonic ? amount : null;
   }
 
-  private take(series: KnownSeries, rows: readonly Row[], upTo: number, cells: Map<string, Cell>): void {
+  private take(series: KnownSeries, rows: readonly Row[], upTo: number, cells: Cells): void {
     const byEnd = new Map<number, number[]>();
     for (const { time, amount } of rows) {
       if (amount.kind !== "number") continue;
@@ -275,10 +302,11 @@ export class Meeting {
       }
     }
     for (const [end, values] of byEnd) {
-      const cell = this.cellOf(series, end, cells);
-      cell.distinct.add(this.settings.distinctOf?.(series) ?? keyOf(series));
+      const member = this.memberOf(series);
+      const cell = this.cellOf(member, end, cells);
+      cell.distinct.add(member.distinct);
       const value = oneOf(values, this.settings.within);
-      cell.members.set(keyOf(series), { kind: "number", value, integer: false });
+      cell.members.set(member.key, { kind: "number", value, integer: false });
     }
   }
 

@@ -1,6 +1,5 @@
 import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
-import type { Batch } from "../otlp/batch";
 import type { KnownSeries } from "../otlp/dictionary";
 import type { Fold, StepConfig } from "./config";
 import { folder } from "./fold";
@@ -42,29 +41,18 @@ function sortedText(identity: SeriesIdentity, change: (name: string, value: stri
   return JSON.stringify(pairs.sort(([a], [b]) => (a < b ? -1 : 1)));
 }
 
-export interface OriginsFinder {
-  add: (batch: Batch) => void;
-  found: () => Origin[];
-}
-
-/** Looks at series as they come by. */
-export function originsOf(): OriginsFinder {
-  const metrics = new Map<string, Set<KnownSeries>>();
-  return {
-    add: (batch) => {
-      for (const series of batch.series()) {
-        const { name } = series.metric.identity;
-        const known = metrics.get(name);
-        if (known) known.add(series);
-        else metrics.set(name, new Set([series]));
-      }
-    },
-    found: () =>
-      [...metrics]
-        .sort(([, a], [, b]) => b.size - a.size)
-        .slice(0, MOST_METRICS)
-        .map(([metric, series]) => ({ metric, series: series.size, multipliers: multipliersOf([...series]) })),
-  };
+/** The metrics that most of some series are of. */
+export function originsOf(all: Iterable<KnownSeries>): Origin[] {
+  const metrics = new Map<string, KnownSeries[]>();
+  for (const series of all) {
+    const known = metrics.get(series.metric.identity.name);
+    if (known) known.push(series);
+    else metrics.set(series.metric.identity.name, [series]);
+  }
+  return [...metrics]
+    .sort(([, a], [, b]) => b.length - a.length)
+    .slice(0, MOST_METRICS)
+    .map(([metric, series]) => ({ metric, series: series.length, multipliers: multipliersOf(series) }));
 }
 
 function multipliersOf(all: readonly KnownSeries[]): Multiplier[] {

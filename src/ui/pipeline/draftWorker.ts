@@ -1,5 +1,5 @@
 import type { StepConfig } from "@/core/pipeline/config";
-import { type Effect, effectOf } from "@/core/pipeline/effect";
+import { Arrivals, type Effect } from "@/core/pipeline/effect";
 
 /** Tries drafts on arrivals, beside the page. */
 
@@ -10,7 +10,7 @@ export type ToWorker =
 
 export type FromWorker = { asked: number; effect: Effect } | { asked: number; problem: string };
 
-let blocks: Uint8Array[] = [];
+let arrivals = new Arrivals([]);
 
 /** Blocks out of one body: each after its size. */
 function split(body: ArrayBuffer): Uint8Array[] {
@@ -28,12 +28,12 @@ const scope = self as unknown as { postMessage: (message: FromWorker) => void };
 
 self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   if (data.type === "arrivals") {
-    blocks = split(data.body);
+    arrivals = new Arrivals(split(data.body));
     return;
   }
   const { asked, live, draft } = data;
   try {
-    scope.postMessage({ asked, effect: effectOf(blocks, live, draft, () => performance.now()) });
+    scope.postMessage({ asked, effect: arrivals.effectOf(live, draft, () => performance.now()) });
   } catch (error) {
     scope.postMessage({ asked, problem: (error as Error).message });
   }

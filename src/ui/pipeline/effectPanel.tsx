@@ -54,7 +54,9 @@ function lossOf({ before, after, had, has }: MetricEffect): string {
   const gone = had.filter((name) => !has.includes(name));
   const came = has.filter((name) => !had.includes(name));
   if (before.points === 0) return "new";
+  const fewer = before.series - after.series;
   return [
+    fewer > 0 && gone.length === 0 ? `${count(fewer)} fewer series: values that met are told apart no more` : "",
     gone.length > 0
       ? `without ${gone.join(", ")}: readings that need ${gone.length === 1 ? "it" : "them"} will be empty`
       : "",
@@ -89,7 +91,7 @@ function Metrics({ effect }: { effect: Effect }) {
       >
         {changed.slice(0, SHOWN).map((one) => (
           <Row key={one.name}>
-            <th scope="row" className="num py-1 pr-4 text-left font-semibold break-all">
+            <th scope="row" className="num py-1 pr-4 text-left font-semibold whitespace-nowrap">
               {one.name}
             </th>
             <td className="num pr-4 text-right whitespace-nowrap">
@@ -113,11 +115,18 @@ function pairs(attributes: Readonly<Record<string, string>>): string {
     .join(" ");
 }
 
+function isChanged({ metric, attributes, ends }: Trace): boolean {
+  return (
+    ends.length !== 1 || ends[0].met || ends[0].metric !== metric || pairs(ends[0].attributes) !== pairs(attributes)
+  );
+}
+
 /** One series, before and after, side by side. */
 function Traced({ traces }: { traces: readonly Trace[] }) {
   const [chosen, setChosen] = useState("");
   const metrics = [...new Set(traces.map(({ metric }) => metric))].sort();
-  const metric = metrics.includes(chosen) ? chosen : (metrics[0] ?? "");
+  const first = traces.find(isChanged)?.metric ?? metrics[0] ?? "";
+  const metric = metrics.includes(chosen) ? chosen : first;
   if (metric === "") return null;
   return (
     <section aria-label="Before and after" className="plate mt-3 px-3 py-2">

@@ -46,7 +46,7 @@ export function OriginsPanel({
           const [multiplier] = origin.multipliers;
           return (
             <Row key={origin.metric}>
-              <th scope="row" className="num py-1 pr-4 text-left font-semibold break-all">
+              <th scope="row" className="num py-1 pr-4 text-left font-semibold whitespace-nowrap">
                 {origin.metric}
               </th>
               <td className="num pr-4 text-right">{count(origin.series)}</td>

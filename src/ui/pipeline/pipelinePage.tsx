@@ -32,10 +32,10 @@ function usePipeline() {
 }
 
 /** Points a second at steps as they run, and all that are received. */
-function useLiveRates() {
+function useLiveRates(published: boolean) {
   const now = Math.floor(useNow() / GRAIN) * GRAIN;
   const span = now > 0 ? { from: now - BACK, to: now } : null;
-  const steps = useReading("rate of tin.pipeline.points by step, way", span);
+  const steps = useReading("rate of tin.pipeline.points by step, way", published ? span : null);
   const received = useReading('rate of tin.intake.points where outcome is "accepted"', span);
   const rates = useMemo(() => {
     const found = new Map<string, { in: number; out: number }>();
@@ -63,7 +63,7 @@ export function PipelinePage() {
   const { data, error } = usePipeline();
   const draft = useDraft(data?.live);
   const arrivals = useArrivals();
-  const { rates, received } = useLiveRates();
+  const { rates, received } = useLiveRates((data?.live.id ?? 0) > 0);
   const live = data?.live.config.metrics ?? [];
   const steps = draft.steps ?? live;
   const problems = problemsOf(steps);
@@ -117,8 +117,11 @@ export function PipelinePage() {
       )}
       <div className="flex items-stretch gap-3">
         <End title="Receivers">
-          <p>OTLP over HTTP and gRPC, targets</p>
-          <p className="num">{received === null ? "…" : `${received.toFixed(1)} points/s`}</p>
+          <p>OTLP over HTTP and gRPC</p>
+          <p className="mt-1">
+            <span className="num">{received === null ? "…" : `${received.toFixed(1)} points/s`}</span> sent, and what is
+            read from targets
+          </p>
         </End>
         <div className="min-w-0 flex-1">
           {steps.length === 0 && (
