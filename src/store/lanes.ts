@@ -6,7 +6,7 @@ import { Lane, type StepCount } from "@/core/pipeline/lane";
 import type { Committer } from "./commit";
 import { transaction } from "./connect";
 import { type Done, holding } from "./jobs";
-import { listPipelines, memoryMark, type PipelineVersion, readMemory, writeMemory } from "./pipeline";
+import { memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
 import { deleteWaiting, listWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
 
 /**
@@ -88,7 +88,7 @@ export class LaneKeeper {
     );
     const oldest = notes.reduce((least, { version }) => Math.min(least, version), Number.POSITIVE_INFINITY);
     const from = Math.min(oldest, rows[0].version ?? 0);
-    return (await listPipelines(this.pool)).filter(({ id }) => id >= from).reverse();
+    return pipelinesFrom(this.pool, from);
   }
 
   private async runOf({ id, config, at }: PipelineVersion): Promise<Run> {

@@ -1,6 +1,6 @@
 import { promisify } from "node:util";
 import { deflateRaw, inflateRaw } from "node:zlib";
-import { desc, eq } from "drizzle-orm";
+import { desc, eq, gte } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
@@ -31,6 +31,11 @@ export async function livePipeline(pool: pg.Pool): Promise<PipelineVersion> {
 /** Published versions, newest first. */
 export function listPipelines(pool: pg.Pool): Promise<PipelineVersion[]> {
   return drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(200);
+}
+
+/** Published versions from one on, oldest first. */
+export function pipelinesFrom(pool: pg.Pool, id: number): Promise<PipelineVersion[]> {
+  return drizzle(pool).select().from(pipelineVersion).where(gte(pipelineVersion.id, id)).orderBy(pipelineVersion.id);
 }
 
 /** What a draft was begun from was not live any more when it was to be published. */

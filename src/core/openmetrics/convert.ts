@@ -1,6 +1,7 @@
 import { type Attributes, FLAG, type Kind, type MetricIdentity, type Scope } from "../metric/model";
-import { type Batch, histogramFlags, type PointHead } from "../otlp/batch";
+import { type Batch, histogramFlags } from "../otlp/batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
+import type { PointHead } from "../otlp/group";
 import { attributesProblem, LIMITS, nameProblem } from "../otlp/limits";
 import { Numbers } from "../otlp/numbers";
 import { type Family, type Labels, msOfSeconds, type Sample } from "./model";

@@ -1,16 +1,9 @@
-import {
-  type Attributes,
-  columnCount,
-  emptyPointSet,
-  FLAG,
-  type Layout,
-  layoutKey,
-  type PointSet,
-} from "../metric/model";
-import { takeRows } from "../strip/strip";
+import { type Attributes, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
 import type { KnownMetric, KnownSeries } from "./dictionary";
+import { Group, type PointHead } from "./group";
+import { explicitProblem, exponentialProblem, type IncomingBuckets, type IncomingHistogram } from "./histograms";
 import { LIMITS } from "./limits";
-import { Numbers } from "./numbers";
+import type { Numbers } from "./numbers";
 
 /** A measurement kept beside a point (OpenTelemetry metrics data model, "Exemplars"). */
 export interface Exemplar {
@@ -21,28 +14,6 @@ export interface Exemplar {
   traceId: string;
   spanId: string;
   attributes: Attributes;
-}
-
-/** What every point has. */
-export interface PointHead {
-  timeMs: number;
-  timeNs: number;
-  startMs: number;
-  startNs: number;
-  flags: number;
-}
-
-/** The buckets of one sign as they come in. */
-export interface IncomingBuckets {
-  offset: number;
-  counts: Numbers;
-}
-
-export interface IncomingHistogram {
-  count: number;
-  sum: number;
-  min: number;
-  max: number;
 }
 
 /** A point of a series past the limit: a row of a set. */
@@ -63,101 +34,6 @@ export interface Aside {
 export interface Destination {
   batch: Batch;
   series: KnownSeries;
-}
-
-/** Points of one metric and one layout in the making: heads by column, values row by row. */
-class Group {
-  readonly series: KnownSeries[] = [];
-  /** Time, its nanoseconds, start, its nanoseconds, flags of each point. */
-  readonly heads = new Numbers(5 * 64);
-  readonly values = new Numbers(256);
-
-  constructor(
-    readonly metric: KnownMetric,
-    readonly layout: Layout,
-    readonly owner: Batch,
-  ) {}
-
-  head(series: KnownSeries, head: PointHead): void {
-    this.series.push(series);
-    const { heads } = this;
-    heads.reserve(5);
-    const { data, size } = heads;
-    data[size] = head.timeMs;
-    data[size + 1] = head.timeNs;
-    data[size + 2] = head.startMs;
-    data[size + 3] = head.startNs;
-    data[size + 4] = head.flags;
-    heads.size = size + 5;
-  }
-
-  /** Columns with the series' ids of now, without the points of series past the limit. */
-  pointSet(): PointSet {
-    const all = this.columns(({ id }) => id);
-    if (!this.series.some(({ overflowed }) => overflowed)) return all;
-    const stays = this.series.map((_, i) => i).filter((i) => !this.series[i].overflowed);
-    return takeRows(all, Int32Array.from(stays));
-  }
-
-  /** Takes points in that are in columns of the same layout. */
-  addColumns(set: PointSet, seriesOf: (id: number) => KnownSeries): void {
-    const { heads, values } = this;
-    const width = set.columns.length;
-    heads.reserve(5 * set.count);
-    values.reserve(width * set.count);
-    for (let row = 0; row < set.count; row++) {
-      this.series.push(seriesOf(set.series[row]));
-      const at = heads.size + 5 * row;
-      heads.data[at] = set.timeMs[row];
-      heads.data[at + 1] = set.timeNs[row];
-      heads.data[at + 2] = set.startMs[row];
-      heads.data[at + 3] = set.startNs[row];
-      heads.data[at + 4] = set.flags[row];
-    }
-    set.columns.forEach((column, c) => {
-      for (let row = 0; row < set.count; row++) values.data[values.size + row * width + c] = column[row];
-    });
-    heads.size += 5 * set.count;
-    values.size += width * set.count;
-  }
-
-  /** Copies a point of a group of the same layout. */
-  copy({ heads, values }: Group, row: number, series: KnownSeries): void {
-    this.series.push(series);
-    this.heads.append(heads, row * 5, row * 5 + 5);
-    const width = columnCount(this.layout);
-    this.values.append(values, row * width, row * width + width);
-  }
-
-  /** Columns with numbers of the series. */
-  columns(idOf: (series: KnownSeries) => number): PointSet {
-    const { series } = this;
-    const heads = this.heads.data;
-    const values = this.values.data;
-    const set = emptyPointSet(this.layout, series.length);
-    const width = set.columns.length;
-    for (let i = 0; i < series.length; i++) {
-      set.series[i] = idOf(series[i]);
-      set.timeMs[i] = heads[i * 5];
-      set.timeNs[i] = heads[i * 5 + 1];
-      set.startMs[i] = heads[i * 5 + 2];
-      set.startNs[i] = heads[i * 5 + 3];
-      set.flags[i] = heads[i * 5 + 4];
-    }
-    set.columns.forEach((column, c) => {
-      for (let i = 0; i < column.length; i++) column[i] = values[i * width + c];
-    });
-    return set;
-  }
-
-  /** The points of series past the limit. */
-  *overflowed(batch: Batch): Iterable<OverflowedPoint> {
-    if (!this.series.some(({ overflowed }) => overflowed)) return;
-    const set = this.columns(({ id }) => id);
-    for (let row = 0; row < set.count; row++) {
-      if (this.series[row].overflowed) yield { batch, series: this.series[row], set, row };
-    }
-  }
 }
 
 /** Where the buckets begin and end that are not empty: the same histogram, in one form. */
@@ -470,39 +346,13 @@ export class Batch {
 
   /** The points of series past the limit. */
   *overflowed(): Iterable<OverflowedPoint> {
-    for (const groups of this.groups.values()) for (const group of groups) yield* group.overflowed(this);
+    for (const groups of this.groups.values())
+      for (const group of groups) for (const point of group.overflowed()) yield { batch: this, ...point };
   }
 }
 
 const isNumber = (layout: Layout) => layout.kind === "number";
 const numberLayout = (): Layout => ({ kind: "number" });
-
-/** OpenTelemetry metrics data model, "Histogram": counts are one longer than bounds and add up to the count. */
-function explicitProblem(point: IncomingHistogram, bounds: Numbers, counts: Numbers): string | null {
-  if (bounds.size > LIMITS.buckets) return `${bounds.size} bucket bounds, at most ${LIMITS.buckets} are taken`;
-  if (counts.size === 0 && bounds.size === 0) return null;
-  if (counts.size !== bounds.size + 1)
-    return `${counts.size} bucket counts for ${bounds.size} bounds; there must be one more count than bounds`;
-  const { data } = bounds;
-  for (let i = 0; i < bounds.size; i++) {
-    if (!Number.isFinite(data[i]) || (i > 0 && data[i] <= data[i - 1])) return "bucket bounds do not rise";
-  }
-  const sum = counts.total();
-  return sum === point.count ? null : `bucket counts add up to ${sum}, the count says ${point.count}`;
-}
-
-/** OpenTelemetry metrics data model, "ExponentialHistogram"; scales beyond ±20 do not occur in SDKs. */
-function exponentialProblem(
-  point: IncomingHistogram & { scale: number; zeroCount: number },
-  positive: IncomingBuckets,
-  negative: IncomingBuckets,
-): string | null {
-  if (point.scale < -10 || point.scale > 20) return `scale ${point.scale} lies outside -10 to 20`;
-  const width = positive.counts.size + negative.counts.size;
-  if (width > LIMITS.buckets) return `${width} buckets, at most ${LIMITS.buckets} are taken`;
-  const sum = positive.counts.total() + negative.counts.total() + point.zeroCount;
-  return sum === point.count ? null : `bucket counts add up to ${sum}, the count says ${point.count}`;
-}
 
 /** Flags of a histogram point from what was present. */
 export function histogramFlags(flags: number, hasSum: boolean, hasMin: boolean, hasMax: boolean): number {

@@ -1,7 +1,9 @@
 import { z } from "zod";
 import { type Attributes, type AttributeValue, FLAG, type Kind, type Temporality } from "../metric/model";
-import { ADMIT_ALL, type Admission, Batch, histogramFlags, type IncomingBuckets, type PointHead } from "./batch";
+import { ADMIT_ALL, type Admission, Batch, histogramFlags } from "./batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
+import type { PointHead } from "./group";
+import type { IncomingBuckets } from "./histograms";
 import { attributesProblem, environmentProblem, LIMITS, nameProblem } from "./limits";
 import { Numbers } from "./numbers";
 

@@ -1,15 +1,9 @@
 import { type Attributes, FLAG, type Kind } from "../metric/model";
 import { readKeyValue } from "./attributes";
-import {
-  ADMIT_ALL,
-  type Admission,
-  Batch,
-  type Exemplar,
-  histogramFlags,
-  type IncomingBuckets,
-  type PointHead,
-} from "./batch";
+import { ADMIT_ALL, type Admission, Batch, type Exemplar, histogramFlags } from "./batch";
 import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
+import type { PointHead } from "./group";
+import type { IncomingBuckets } from "./histograms";
 import { attributesProblem, LIMITS } from "./limits";
 import { Numbers } from "./numbers";
 import { type Instant, WireReader } from "./wire";

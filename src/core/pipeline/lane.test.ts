@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import type { Attributes, Kind, MetricIdentity, Temporality } from "../metric/model";
-import { Batch, histogramFlags, type PointHead } from "../otlp/batch";
+import { Batch, histogramFlags } from "../otlp/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
+import type { PointHead } from "../otlp/group";
 import { Numbers } from "../otlp/numbers";
 import { amountAt, countOf } from "./amount";
 import { pipelineSchema, type StepConfig } from "./config";

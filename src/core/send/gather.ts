@@ -1,6 +1,7 @@
 import type { Attributes, MetricIdentity } from "../metric/model";
-import { Batch, histogramFlags, type PointHead } from "../otlp/batch";
+import { Batch, histogramFlags } from "../otlp/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
+import type { PointHead } from "../otlp/group";
 import { Numbers } from "../otlp/numbers";
 import type { HandPoint } from "./handPoint";
 
