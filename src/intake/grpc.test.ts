@@ -1,8 +1,11 @@
 import * as grpc from "@grpc/grpc-js";
 import fc from "fast-check";
+import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
 import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Request } from "@/core/otlp/testing/schema";
+import { EMPTY_PIPELINE } from "@/core/pipeline/config";
+import { Pipeline } from "@/core/pipeline/pipeline";
 import { RequestError } from "./body";
 import { Budget } from "./budget";
 import { createGrpcReceiver, listenGrpc } from "./grpc";
@@ -11,6 +14,7 @@ import { CommitQueue } from "./queue";
 let committed: Batch[] = [];
 let fail = false;
 const turnedAway: string[] = [];
+const pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
 const server = createGrpcReceiver({
   dictionary: new Dictionary(),
   queue: new CommitQueue(
@@ -21,7 +25,14 @@ const server = createGrpcReceiver({
     () => false,
   ),
   budget: new Budget(64 * 1024 * 1024),
+  lane: {
+    receives: (_, signal) => signal !== "logs",
+    admit: () => {},
+    admitSpans: (spans) => pipeline.admitSpans(spans, 0),
+    admitLogs: (records) => pipeline.admitLogs(records, 0),
+  },
   admission: (environment) => ({ ...ADMIT_ALL, environment }),
+  recordAdmission: (environment) => ({ ...ADMIT_ALL_RECORDS, environment }),
   environmentOf: async (authorization) => {
     if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
     return authorization ? authorization.slice(7) : null;

@@ -1,56 +1,60 @@
 import * as grpc from "@grpc/grpc-js";
 import { LIMITS } from "@/core/otlp/limits";
 import { successProtobuf } from "@/core/otlp/response";
+import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import { FullError, Hold } from "./budget";
-import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receiveMetrics } from "./receive";
+import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
-/** OTLP/gRPC for metrics (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
+/** OTLP/gRPC (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
 
-const METHOD = "/opentelemetry.proto.collector.metrics.v1.MetricsService/Export";
+const METHODS: Record<Signal, string> = {
+  metrics: "/opentelemetry.proto.collector.metrics.v1.MetricsService/Export",
+  traces: "/opentelemetry.proto.collector.trace.v1.TraceService/Export",
+  logs: "/opentelemetry.proto.collector.logs.v1.LogsService/Export",
+};
 /** Codes that are the server's state rather than the request's fault: not noted as turned away. */
 const TEMPORARY = new Set([8, 14]);
 
 const same = (buffer: Buffer) => buffer;
 
-/** A server with the one method that takes metrics; bodies stay bytes, for our own reader. */
+/** A server with a method for each signal; bodies stay bytes, for our own readers. */
 export function createGrpcReceiver(parts: ReceiverParts): grpc.Server {
   let open = 0;
   const server = new grpc.Server({
     "grpc.max_receive_message_length": LIMITS.body,
     "grpc.max_send_message_length": 1024 * 1024,
   });
-  const handle: grpc.handleUnaryCall<Buffer, Buffer> = (call, callback) => {
-    open++;
-    const hold = new Hold(parts.budget);
-    answer(parts, call, hold, open)
-      .then(
-        (response) => callback(null, response),
-        (error) => callback(refusal(parts, call, error)),
-      )
-      .finally(() => {
-        hold.release();
-        open--;
-      });
-  };
-  server.addService(
-    {
-      Export: {
-        path: METHOD,
-        requestStream: false,
-        responseStream: false,
-        requestSerialize: same,
-        requestDeserialize: same,
-        responseSerialize: same,
-        responseDeserialize: same,
-      },
-    },
-    { Export: handle },
-  );
+  const handlerOf =
+    (signal: Signal): grpc.handleUnaryCall<Buffer, Buffer> =>
+    (call, callback) => {
+      open++;
+      const hold = new Hold(parts.budget);
+      answer(parts, signal, call, hold, open)
+        .then(
+          (response) => callback(null, response),
+          (error) => callback(refusal(parts, signal, call, error)),
+        )
+        .finally(() => {
+          hold.release();
+          open--;
+        });
+    };
+  const shape = {
+    requestStream: false,
+    responseStream: false,
+    requestSerialize: same,
+    requestDeserialize: same,
+    responseSerialize: same,
+    responseDeserialize: same,
+  } as const;
+  for (const signal of SIGNALS)
+    server.addService({ Export: { path: METHODS[signal], ...shape } }, { Export: handlerOf(signal) });
   return server;
 }
 
 async function answer(
   parts: ReceiverParts,
+  signal: Signal,
   call: grpc.ServerUnaryCall<Buffer, Buffer>,
   hold: Hold,
   open: number,
@@ -59,23 +63,24 @@ async function answer(
   const environment = await parts.environmentOf(authorization?.toString());
   if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
   hold.take(call.request.length);
-  const batch = await receiveMetrics(parts, call.request, "protobuf", environment);
-  return Buffer.from(successProtobuf(batch.rejected, batch.message()));
+  const { rejected, message } = await receive(parts, signal, call.request, "protobuf", environment);
+  return Buffer.from(successProtobuf(rejected, message));
 }
 
 function refusal(
   parts: ReceiverParts,
+  signal: Signal,
   call: grpc.ServerUnaryCall<Buffer, Buffer>,
   error: unknown,
 ): Partial<grpc.StatusObject> {
   const { status, code, message } = failureOf(error, parts.report);
-  parts.answered?.(status, 0, 0);
+  parts.answered?.(signal, status, 0, 0);
   if (!TEMPORARY.has(code)) {
     const [agent] = call.metadata.get("user-agent");
     parts.turnedAway?.(
       call.getPeer().replace(/:\d+$/, ""),
       agent?.toString() ?? "",
-      "OTLP/gRPC metrics",
+      `OTLP/gRPC ${signal}`,
       status,
       message,
     );

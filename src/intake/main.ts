@@ -17,7 +17,7 @@ import { CommitQueue } from "./queue";
 import type { ReceiverParts } from "./receive";
 import { Refusals } from "./refusals";
 import type { TrialMessage, TrialReply } from "./scraping";
-import { createReceiver } from "./server";
+import { createReceiver, jsonAnswer } from "./server";
 import { Trials } from "./trials";
 import type { JobReport } from "./upkeep";
 
@@ -65,12 +65,17 @@ const parts: ReceiverParts = {
   lane,
   budget,
   admission: (environment) => keep.admission(Date.now(), environment),
+  recordAdmission: (environment) => keep.recordAdmission(Date.now(), environment),
   environmentOf: (authorization) => gate.environmentOf(authorization),
   report: (error) => log.error(error, "request failed"),
-  answered: (status, accepted, rejected) => own.answered(status, accepted, rejected),
+  answered: (signal, status, accepted, rejected) => own.answered(signal, status, accepted, rejected),
   turnedAway: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
 };
-const receiver = createReceiver(parts, (path, request) => trials.answer(path, request));
+const receiver = createReceiver(parts, async (path, request) => {
+  if (path === "/health") return jsonAnswer({ status: "up", pipeline: lane.running });
+  const tried = await trials.answer(path, request);
+  return tried && jsonAnswer(tried);
+});
 const grpcReceiver = createGrpcReceiver(parts);
 
 let stopping = false;

@@ -1,6 +1,7 @@
 import type { Attributes } from "@/core/metric/model";
 import { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
+import type { Signal } from "@/core/otlp/signals";
 import type { StepCount } from "@/core/pipeline/lane";
 import { OWN_SERVICE } from "@/store/catalogue";
 import type { CommitQueue } from "./queue";
@@ -48,10 +49,12 @@ export class OwnMetrics {
   }
 
   /** A request was answered. */
-  answered(status: number, accepted: number, rejected: number): void {
+  answered(signal: Signal, status: number, accepted: number, rejected: number): void {
     this.at("counter", "tin.intake.requests", "{request}", "Requests answered", { status }).value++;
     const points = (outcome: string) =>
-      this.at("counter", "tin.intake.points", "{point}", "Points received", { outcome });
+      signal === "metrics"
+        ? this.at("counter", "tin.intake.points", "{point}", "Points received", { outcome })
+        : this.at("counter", "tin.intake.records", "{record}", "Spans and log records received", { signal, outcome });
     points("accepted").value += accepted;
     points("rejected").value += rejected;
   }

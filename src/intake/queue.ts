@@ -1,4 +1,4 @@
-import type { Batch } from "@/core/otlp/batch";
+import { type Batch, itemsOf } from "@/core/otlp/batch";
 import { FullError } from "./budget";
 
 /** Points that may wait for the commit that follows the running one. */
@@ -6,9 +6,13 @@ const MOST_WAITING = 400_000;
 /** Points in one commit. */
 const MOST_TOGETHER = 200_000;
 
-/** All points of a batch, those that were taken aside included. */
+/** All that a batch brings: points, spans and records, those that were taken aside included. */
 function pointsOf({ points, aside }: Batch): number {
-  return points + (aside?.waiting.reduce((sum, { batch }) => sum + batch.points, 0) ?? 0);
+  if (!aside) return points;
+  const waiting = aside.waiting.reduce((sum, { batch }) => sum + batch.points, 0);
+  const undecided = aside.undecided.reduce((sum, { spans }) => sum + spans.length, 0);
+  const exported = aside.exports.reduce((sum, { content }) => sum + itemsOf(content), 0);
+  return points + waiting + undecided + aside.spans.length + aside.records.length + exported;
 }
 
 interface Waiting {

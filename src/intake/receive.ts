@@ -1,30 +1,47 @@
+import type { LogRecord } from "@/core/log/model";
+import { readLogs } from "@/core/log/read";
+import type { RecordAdmission } from "@/core/otlp/admit";
 import type { Admission, Batch } from "@/core/otlp/batch";
+import { messageFromJson } from "@/core/otlp/checkJson";
+import { decodeMessage } from "@/core/otlp/decode";
 import type { Dictionary } from "@/core/otlp/dictionary";
-import { decodeMetricsJson, JsonError } from "@/core/otlp/json";
+import { decodeMetricsJson } from "@/core/otlp/json";
+import { JsonError } from "@/core/otlp/jsonError";
 import { decodeMetrics } from "@/core/otlp/protobuf";
+import type { Signal } from "@/core/otlp/signals";
 import { WireError } from "@/core/otlp/wire";
+import type { Span } from "@/core/span/model";
+import { readSpans } from "@/core/span/read";
 import { RequestError } from "./body";
 import { type Budget, FullError } from "./budget";
 import type { CommitQueue } from "./queue";
 
 /** What all receivers share: rules, limits, and what a failure is called. */
 
+/** What arrivals go through on their way. */
+export interface Lanes {
+  receives: (receiver: "otlp", signal: Signal) => boolean;
+  admit: (batch: Batch) => void;
+  admitSpans: (spans: readonly Span[]) => Batch;
+  admitLogs: (records: readonly LogRecord[]) => Batch;
+}
+
 /** What a receiver needs of its surroundings. */
 export interface ReceiverParts {
   dictionary: Dictionary;
   queue: CommitQueue;
-  /** What points go through on their way to the store. */
-  lane?: { admit: (batch: Batch) => void };
+  lane: Lanes;
   /** Bytes of requests that are in work. */
   budget: Budget;
   /** What a request may say whose token is for an environment (null: any). */
   admission: (environment: string | null) => Admission;
+  recordAdmission: (environment: string | null) => RecordAdmission;
   /** The environment that a request's token is for. @throws RequestError 401 */
   environmentOf: (authorization: string | undefined) => Promise<string | null>;
   /** Told of failures that are not the sender's. */
   report: (error: unknown) => void;
-  /** Told of every request for metrics that was answered. */
-  answered?: (status: number, accepted: number, rejected: number) => void;
+  /** Told of every request that was answered. */
+  answered?: (signal: Signal, status: number, accepted: number, rejected: number) => void;
   /** Told of every request that was refused for what it is. */
   turnedAway?: (address: string, agent: string, request: string, status: number, reason: string) => void;
 }
@@ -32,13 +49,35 @@ export interface ReceiverParts {
 /** Requests in work at one time. */
 export const MOST_OPEN_REQUESTS = 256;
 
-/** Makes the points of a request durable. @throws what {@link failureOf} names */
-export async function receiveMetrics(
+export type Encoding = "protobuf" | "json";
+
+/** What became of a request. */
+export interface Received {
+  rejected: number;
+  /** What the sender should know; "" for nothing. */
+  message: string;
+}
+
+/** Makes what a request holds durable. @throws what {@link failureOf} names */
+export async function receive(
+  parts: ReceiverParts,
+  signal: Signal,
+  body: Buffer,
+  encoding: Encoding,
+  environment: string | null,
+): Promise<Received> {
+  if (!parts.lane.receives("otlp", signal))
+    throw new RequestError(404, `the pipeline takes no ${signal}; switch them on among its receivers`, 12);
+  if (signal === "metrics") return receiveMetrics(parts, body, encoding, environment);
+  return receiveRecords(parts, signal, body, encoding, environment);
+}
+
+async function receiveMetrics(
   { dictionary, queue, lane, admission, answered }: ReceiverParts,
   body: Buffer,
-  encoding: "protobuf" | "json",
+  encoding: Encoding,
   environment: string | null,
-): Promise<Batch> {
+): Promise<Received> {
   const admitted = admission(environment);
   dictionary.trim();
   const batch =
@@ -46,10 +85,38 @@ export async function receiveMetrics(
       ? decodeMetrics(body, dictionary, admitted)
       : decodeMetricsJson(body.toString("utf8"), dictionary, admitted);
   const { points } = batch;
-  lane?.admit(batch);
+  lane.admit(batch);
   await queue.submit(batch);
-  answered?.(200, points, batch.rejected);
-  return batch;
+  answered?.("metrics", 200, points, batch.rejected);
+  return { rejected: batch.rejected, message: batch.message() };
+}
+
+const REQUESTS = { traces: "ExportTraceServiceRequest", logs: "ExportLogsServiceRequest" } as const;
+
+async function receiveRecords(
+  { queue, lane, recordAdmission, answered, dictionary }: ReceiverParts,
+  signal: "traces" | "logs",
+  body: Buffer,
+  encoding: Encoding,
+  environment: string | null,
+): Promise<Received> {
+  const message = REQUESTS[signal];
+  const plain =
+    encoding === "protobuf" ? decodeMessage(message, body) : messageFromJson(message, body.toString("utf8"));
+  const allowed = recordAdmission(environment);
+  dictionary.trim();
+  const take = () => {
+    if (signal === "traces") {
+      const { spans, refused } = readSpans(plain, allowed);
+      return { count: spans.length, refused, batch: lane.admitSpans(spans) };
+    }
+    const { records, refused } = readLogs(plain, allowed);
+    return { count: records.length, refused, batch: lane.admitLogs(records) };
+  };
+  const { count, refused, batch } = take();
+  await queue.submit(batch);
+  answered?.(signal, 200, count, refused.count);
+  return { rejected: refused.count, message: refused.message() };
 }
 
 /** A failure as senders are told of it. */
@@ -65,9 +132,9 @@ export interface ReceiverFailure {
 export function failureOf(error: unknown, report: (error: unknown) => void): ReceiverFailure {
   if (error instanceof RequestError) return { status: error.status, code: error.code, message: error.message };
   if (error instanceof WireError)
-    return { status: 400, code: 3, message: `the body is not an OTLP metrics request: ${error.message}` };
+    return { status: 400, code: 3, message: `the body is not an OTLP request: ${error.message}` };
   if (error instanceof JsonError) return { status: 400, code: 3, message: error.message };
   if (error instanceof FullError) return { status: 429, code: 8, message: `${error.message}; send again later` };
   report(error);
-  return { status: 503, code: 14, message: "the points could not be written; send them again" };
+  return { status: 503, code: 14, message: "what came could not be written; send it again" };
 }

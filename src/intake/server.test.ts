@@ -2,9 +2,13 @@ import http from "node:http";
 import net, { type AddressInfo } from "node:net";
 import zlib from "node:zlib";
 import fc from "fast-check";
+import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
 import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
+import { encodeMessage } from "@/core/otlp/encode";
 import { Request as OtlpRequest } from "@/core/otlp/testing/schema";
+import { EMPTY_PIPELINE } from "@/core/pipeline/config";
+import { Pipeline } from "@/core/pipeline/pipeline";
 import { RequestError } from "./body";
 import { Budget } from "./budget";
 import { CommitQueue } from "./queue";
@@ -13,6 +17,7 @@ import { createReceiver } from "./server";
 let committed: number[] = [];
 let fail = false;
 const turnedAway: string[] = [];
+const pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
 const commit = async (batches: readonly Batch[]) => {
   if (fail) throw new Error("the database is away");
   committed.push(batches.reduce((sum, { points }) => sum + points, 0));
@@ -21,7 +26,14 @@ const server = createReceiver({
   dictionary: new Dictionary(),
   queue: new CommitQueue(commit, () => false),
   budget: new Budget(64 * 1024 * 1024),
+  lane: {
+    receives: (_, signal) => signal !== "logs",
+    admit: () => {},
+    admitSpans: (spans) => pipeline.admitSpans(spans, 0),
+    admitLogs: (records) => pipeline.admitLogs(records, 0),
+  },
   admission: (environment) => ({ ...ADMIT_ALL, environment }),
+  recordAdmission: (environment) => ({ ...ADMIT_ALL_RECORDS, environment }),
   environmentOf: async (authorization) => {
     if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
     return authorization ? authorization.slice(7) : null;
@@ -126,7 +138,7 @@ test("what was refused is told with its metric, and the rest is taken", async ()
 });
 
 test.each<[string, number, string, Buffer, Record<string, string>, string?, string?]>([
-  ["another path", 404, "/v1/metrics", json({}), JSON_TYPE, "/v1/traces"],
+  ["another path", 404, "/v1/metrics", json({}), JSON_TYPE, "/v1/profiles"],
   ["another method", 405, "POST", json({}), JSON_TYPE, "/v1/metrics", "PUT"],
   ["another content type", 415, "application/json", json({}), { "Content-Type": "text/plain" }],
   ["another encoding", 415, "gzip", json({}), { ...JSON_TYPE, "Content-Encoding": "br" }],
@@ -183,10 +195,10 @@ test("a wrong token is turned away, with the way to say who one is, and noted", 
 });
 
 test("another path is noted, a store that is away is not", async () => {
-  await send(json(MESSAGE), JSON_TYPE, "/v1/traces");
+  await send(json(MESSAGE), JSON_TYPE, "/v1/profiles");
   fail = true;
   await send(json(MESSAGE), JSON_TYPE);
-  expect(turnedAway).toEqual([expect.stringContaining("nothing is received at /v1/traces")]);
+  expect(turnedAway).toEqual([expect.stringContaining("nothing is received at /v1/profiles")]);
 });
 
 /** Sends raw bytes and waits until the connection ends. */
@@ -228,4 +240,29 @@ test("whatever body comes, the answer is 200 or a reasoned 400", async () => {
     }),
     { numRuns: 300 },
   );
+});
+
+test("spans are taken in both encodings; what is wrong is said, and a signal that is off is not taken", async () => {
+  const span = {
+    traceId: "0af7651916cd43dd8448eb211c80319c",
+    spanId: "b7ad6b7169203331",
+    name: "open door",
+    startTimeUnixNano: "1764000000000000000",
+    endTimeUnixNano: "1764000000250000000",
+  };
+  const body = { resourceSpans: [{ scopeSpans: [{ spans: [span, { ...span, traceId: "00" }] }] }] };
+  const answer = await send(json(body), JSON_TYPE, "/v1/traces");
+  expect(answer.status).toBe(200);
+  expect(JSON.parse(answer.body.toString())).toEqual({
+    partialSuccess: { rejectedSpans: "1", errorMessage: expect.stringContaining("trace id") },
+  });
+  const bytes = Buffer.from(encodeMessage("ExportTraceServiceRequest", body));
+  const second = await send(bytes, PROTOBUF, "/v1/traces");
+  expect(second.status).toBe(200);
+  expect(second.body[0]).toBe(10);
+  const broken = await send(bytes.subarray(0, bytes.length - 3), PROTOBUF, "/v1/traces");
+  expect(broken.status).toBe(400);
+  const off = await send(json({}), JSON_TYPE, "/v1/logs");
+  expect(off.status).toBe(404);
+  expect(off.body.toString()).toContain("the pipeline takes no logs");
 });

@@ -2,9 +2,10 @@ import http from "node:http";
 import type { Socket } from "node:net";
 import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
 import { statusJson, statusProtobuf, successJson, successProtobuf } from "@/core/otlp/response";
+import type { Signal } from "@/core/otlp/signals";
 import { RequestError, readBody } from "./body";
 import { FullError, Hold } from "./budget";
-import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receiveMetrics } from "./receive";
+import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 const PROTOBUF = "application/x-protobuf";
 const JSON_TYPE = "application/json";
@@ -13,10 +14,27 @@ const RETRY_AFTER = "5";
 /** How HTTP/2, and with it gRPC, begins (RFC 9113, section 3.4). */
 const HTTP2 = "PRI * HTTP/2.0";
 
-/** Answers other paths than that of metrics; null where it does not know the path. */
-export type OtherPaths = (path: string, request: http.IncomingMessage) => Promise<object | null>;
+/** An answer to a request that sends nothing. */
+export interface OtherAnswer {
+  status: number;
+  type: string;
+  body: string;
+}
 
-/** OTLP/HTTP for metrics (OTLP specification 1.x, "OTLP/HTTP"), on loopback only. */
+/** Answers other paths than those of OTLP; null where it does not know the path. @throws RequestError */
+export type OtherPaths = (path: string, request: http.IncomingMessage) => Promise<OtherAnswer | null>;
+
+export function jsonAnswer(body: object): OtherAnswer {
+  return { status: 200, type: JSON_TYPE, body: JSON.stringify(body) };
+}
+
+const SIGNALS: Readonly<Record<string, Signal>> = {
+  "/v1/metrics": "metrics",
+  "/v1/traces": "traces",
+  "/v1/logs": "logs",
+};
+
+/** OTLP/HTTP (OTLP specification 1.x, "OTLP/HTTP"), on loopback only. */
 export function createReceiver(parts: ReceiverParts, others: OtherPaths = async () => null): http.Server {
   let open = 0;
   const server = http.createServer((request, response) => {
@@ -61,22 +79,23 @@ async function handle(
     if (!isLoopbackHost(request.headers.host) || !isLoopbackOrigin(request.headers.origin))
       throw new RequestError(403, "only callers on this machine are served: use localhost as the host", 7);
     const path = (request.url ?? "/").split("?")[0];
-    if (path === "/health") return json(response, 200, JSON.stringify({ status: "up" }));
-    if (path !== "/v1/metrics") {
+    const signal = SIGNALS[path];
+    if (!signal) {
       const other = await others(path, request);
-      if (other) return json(response, 200, JSON.stringify(other));
-      throw new RequestError(404, `nothing is received at ${path}; metrics go to /v1/metrics`, 5);
+      if (other) return answer(response, other.status, other.type, other.body);
+      const paths = Object.keys(SIGNALS).join(", ");
+      throw new RequestError(404, `nothing is received at ${path}; what there is goes to ${paths}`, 5);
     }
-    if (request.method !== "POST") throw new RequestError(405, "metrics are sent with POST", 3);
+    if (request.method !== "POST") throw new RequestError(405, `${signal} are sent with POST`, 3);
     if (type !== PROTOBUF && type !== JSON_TYPE)
       throw new RequestError(415, `content type ${type || "(none)"} is not taken; use ${PROTOBUF} or ${JSON_TYPE}`);
     const environment = await parts.environmentOf(request.headers.authorization);
     if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
     const body = await readBody(request, hold);
-    const batch = await receiveMetrics(parts, body, type === PROTOBUF ? "protobuf" : "json", environment);
-    const message = batch.message();
-    if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(batch.rejected, message));
-    else json(response, 200, successJson(batch.rejected, message));
+    const encoding = type === PROTOBUF ? "protobuf" : "json";
+    const { rejected, message } = await receive(parts, signal, body, encoding, environment);
+    if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(rejected, message));
+    else json(response, 200, successJson(signal, rejected, message));
   } catch (error) {
     refuse(parts, request, response, type, error);
   } finally {
@@ -92,7 +111,7 @@ function refuse(
   error: unknown,
 ): void {
   const { status, code, message } = failureOf(error, report);
-  answered?.(status, 0, 0);
+  answered?.(SIGNALS[(request.url ?? "").split("?")[0]] ?? "metrics", status, 0, 0);
   if (status === 503 || status === 429) response.setHeader("Retry-After", RETRY_AFTER);
   else {
     const asked = `${request.method} ${request.url}`;

@@ -3,12 +3,13 @@ import type { PointSet } from "@/core/metric/model";
 import type { Batch, Exemplar } from "@/core/otlp/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 import type { Overflow } from "@/core/otlp/overflow";
+import { prepareAside } from "./aside";
 import { transaction } from "./connect";
+import { Queues } from "./exports";
 import { HeardLog } from "./heard";
 import { DAY, ensurePartitions, RAW } from "./partitions";
 import { originOf, registerSeries } from "./registry";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
-import { writeAside } from "./waiting";
 
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
@@ -29,6 +30,7 @@ export class Committer {
   private readonly noted = new Map<string, { first: number; last: number }>();
   private readonly seriesLimit: number;
   private readonly overflow: Overflow | null;
+  private readonly queues: Queues;
   /** What was heard of each resource; written a little later. */
   readonly heardLog: HeardLog;
 
@@ -39,6 +41,7 @@ export class Committer {
   ) {
     this.seriesLimit = limit?.series ?? Number.POSITIVE_INFINITY;
     this.overflow = limit?.overflow ?? null;
+    this.queues = new Queues(pool);
     this.heardLog = new HeardLog(pool);
   }
 
@@ -62,7 +65,7 @@ export class Committer {
     const strips = [...sets].flatMap(([metricId, some]) =>
       [...splitBySpan(some, DAY).values()].map((day) => makeStrip(metricId, joinEqual(day), 0, null)),
     );
-    const withAside = [...batches, ...batches.flatMap(({ aside }) => aside?.waiting.map(({ batch }) => batch) ?? [])];
+    const withAside = batches.flatMap((batch) => [batch, ...pointsAside(batch)]);
     const heard = this.heard(withAside);
     const exemplars = batches.flatMap((batch) => batch.exemplars);
     await ensurePartitions(
@@ -70,11 +73,12 @@ export class Committer {
       RAW,
       strips.map(({ from }) => from),
     );
+    const writeAside = await prepareAside(this.pool, this.queues, batches);
     await transaction(this.pool, async (client) => {
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
       if (heard.length > 0) await noteReleases(client, heard);
-      await writeAside(client, batches);
+      await writeAside(client);
       await also?.(client);
     });
     overflowed();
@@ -164,6 +168,15 @@ export class Committer {
     }
     return [...found.values()];
   }
+}
+
+/** Points that are neither stored nor lost: they wait, or only go to exporters. */
+function pointsAside(batch: Batch): Batch[] {
+  const { waiting = [], exports = [] } = batch.aside ?? {};
+  const [only] = exports.flatMap(({ content }) =>
+    content.signal === "metrics" && content.batch !== batch ? [content.batch] : [],
+  );
+  return [...waiting.map((one) => one.batch), ...(only ? [only] : [])];
 }
 
 /** Puts number sets of one commit together: one entry across all series. */

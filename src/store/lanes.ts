@@ -1,12 +1,15 @@
 import type pg from "pg";
 import { Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
-import type { StepConfig } from "@/core/pipeline/config";
-import { Lane, type StepCount } from "@/core/pipeline/lane";
+import type { PipelineConfig } from "@/core/pipeline/config";
+import type { StepCount } from "@/core/pipeline/lane";
+import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
+import { type Decision, decide, decided, type TailStep } from "@/core/pipeline/tail";
 import type { Committer } from "./commit";
 import { transaction } from "./connect";
 import { type Done, holding } from "./jobs";
 import { memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
+import { type DueTrace, dueTraces, settleTraces, undecidedVersions } from "./undecided";
 import { deleteWaiting, listWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
 
 /**
@@ -25,13 +28,15 @@ const GRACE = 5000;
 const SETTLED = 4000;
 /** Series after which a lane is begun afresh from its memory. */
 const MOST_SERIES = 400_000;
+/** Spans that may wait at one step; past it, the oldest traces are decided on at once. */
+const MOST_UNDECIDED = 200_000;
 /** Packed bytes that one pass takes on. */
 const MOST_BYTES = 64 * 1024 * 1024;
 
 interface Run {
   /** Of the memory that the lane stands at: another process may have gone on since. */
   mark: string | null;
-  lane: Lane;
+  pipeline: Pipeline;
   dictionary: Dictionary;
 }
 
@@ -47,7 +52,7 @@ export class LaneKeeper {
   /** What came out of steps where points waited, and went on from there, in the newest version that ran here. */
   counts(): Record<string, StepCount> {
     const newest = Math.max(0, ...this.runs.keys());
-    return this.runs.get(newest)?.lane.counts() ?? {};
+    return this.runs.get(newest)?.pipeline.counts() ?? {};
   }
 
   /** Closes what is due. @returns null where another process is at it */
@@ -64,8 +69,8 @@ export class LaneKeeper {
   }
 
   private async close(now: number): Promise<Done> {
+    let used = await this.decideTraces(now);
     const notes = await listWaiting(this.pool);
-    let used = 0;
     const versions = await this.versionsFrom(notes);
     for (const [i, version] of versions.entries()) {
       const next = versions[i + 1];
@@ -79,6 +84,42 @@ export class LaneKeeper {
       }
     }
     return { done: used, backlog: notes.length, waitingSince: null };
+  }
+
+  /** Decides on traces whose time has come, each by the version that its spans came in by. @returns how many spans */
+  private async decideTraces(now: number): Promise<number> {
+    const waiting = await undecidedVersions(this.pool);
+    if (waiting.length === 0) return 0;
+    const versions = await pipelinesFrom(this.pool, waiting[0]);
+    let used = 0;
+    for (const version of versions.filter(({ id }) => waiting.includes(id))) {
+      const tails = version.config.traces.filter((step): step is TailStep => step.type === "tail");
+      for (const step of tails) {
+        const due = await dueTraces(this.pool, version.id, step.id, now - step.within * 1000, MOST_UNDECIDED);
+        if (due.length > 0) used += await this.settle(version, step, due, now);
+      }
+    }
+    return used;
+  }
+
+  private async settle(
+    version: PipelineVersion,
+    step: TailStep,
+    due: readonly DueTrace[],
+    now: number,
+  ): Promise<number> {
+    const { pipeline } = await this.runOf(version);
+    const all = due.map((trace) => {
+      const decision = (trace.known as Decision | null) ?? decide(step, trace.spans);
+      return { trace, ...decision, spans: decided(step, trace.spans, decision) };
+    });
+    const batch = pipeline.resumeSpans(
+      step.id,
+      all.flatMap(({ spans }) => spans),
+      now,
+    );
+    await this.committer.commit([batch], (client) => settleTraces(client, step.id, all, now));
+    return all.reduce((sum, { trace }) => sum + trace.spans.length, 0);
   }
 
   /** Versions from the oldest that has something left up to the live one. */
@@ -97,7 +138,7 @@ export class LaneKeeper {
     if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
     const dictionary = new Dictionary();
     const memory = (await readMemory(this.pool, id)) ?? {};
-    const run = { mark, dictionary, lane: new Lane(config.metrics, dictionary, at, memory) };
+    const run = { mark, dictionary, pipeline: new Pipeline(id, config, dictionary, at, memory) };
     this.runs.set(id, run);
     for (const other of this.runs.keys()) if (other < id - 3) this.runs.delete(other);
     return run;
@@ -106,7 +147,7 @@ export class LaneKeeper {
   /** Closes the windows of a version that are due. @returns how many points were used up */
   private async closeDue(version: PipelineVersion, notes: readonly WaitingNote[], now: number): Promise<number> {
     const run = await this.runOf(version);
-    return this.advance(version.id, run, notes, (step) => run.lane.boundAt(step, now - GRACE));
+    return this.advance(version.id, run, notes, (step) => run.pipeline.metrics.boundAt(step, now - GRACE));
   }
 
   /** @param boundOf up to when the windows of a step are closed; null leaves the step alone */
@@ -116,7 +157,8 @@ export class LaneKeeper {
     notes: readonly WaitingNote[],
     boundOf: (step: string) => number | null,
   ): Promise<number> {
-    const { lane, dictionary } = run;
+    const { pipeline, dictionary } = run;
+    const lane = pipeline.metrics;
     const used: number[] = [];
     const rest: { step: string; batch: Batch }[] = [];
     const out = new Batch();
@@ -156,6 +198,7 @@ export class LaneKeeper {
       }
     }
     if (used.length === 0 && out.points === 0) return 0;
+    pipeline.end(out);
     await this.committer.commit([out], async (client) => {
       await deleteWaiting(client, used);
       for (const { step, batch } of rest) await writeWaiting(client, id, step, batch);
@@ -170,14 +213,15 @@ export class LaneKeeper {
     next: PipelineVersion,
     notes: readonly WaitingNote[],
   ): Promise<number> {
-    const stays = sameSteps(before.config.metrics, next.config.metrics);
+    const stays = sameSteps(before.config, next.config);
     const run = await this.runOf(before);
     await this.inherit(run, next, stays);
     const ending = notes.filter(({ step }) => !stays.has(step));
     const last = ending.reduce((most, { to }) => Math.max(most, to), 0);
     const bound = (step: string) => {
       if (stays.has(step)) return null;
-      return Math.max(run.lane.nextBound(step, last), run.lane.nextBound(step, run.lane.closedUpTo(step)));
+      const lane = run.pipeline.metrics;
+      return Math.max(lane.nextBound(step, last), lane.nextBound(step, lane.closedUpTo(step)));
     };
     const used = ending.length > 0 ? await this.advance(before.id, run, ending, bound) : 0;
     await this.pool.query("UPDATE lane_waiting SET version = $1 WHERE version = $2 AND step = ANY($3::text[])", [
@@ -189,15 +233,20 @@ export class LaneKeeper {
   }
 
   /** Gives a version what steps remember that stayed the same, once. */
-  private async inherit({ lane }: Run, next: PipelineVersion, stays: ReadonlySet<string>): Promise<void> {
+  private async inherit({ pipeline }: Run, next: PipelineVersion, stays: ReadonlySet<string>): Promise<void> {
     if ((await memoryMark(this.pool, next.id)) !== null) return;
-    const memory = Object.fromEntries(Object.entries(lane.save()).filter(([step]) => stays.has(step)));
+    const memory = Object.fromEntries(Object.entries(pipeline.metrics.save()).filter(([step]) => stays.has(step)));
     await transaction(this.pool, (client) => writeMemory(client, next.id, memory));
   }
 }
 
-/** Ids of steps that two lanes have alike. */
-function sameSteps(before: readonly StepConfig[], after: readonly StepConfig[]): Set<string> {
-  const known = new Map(before.map((step) => [step.id, JSON.stringify(step)]));
-  return new Set(after.filter((step) => known.get(step.id) === JSON.stringify(step)).map(({ id }) => id));
+/** Ids of steps, of those where points wait, that two versions have alike. */
+function sameSteps(before: PipelineConfig, after: PipelineConfig): Set<string> {
+  const steps = (config: PipelineConfig) => [...countedSteps(config), ...config.metrics];
+  const known = new Map(steps(before).map((step) => [step.id, JSON.stringify(step)]));
+  return new Set(
+    steps(after)
+      .filter((step) => known.get(step.id) === JSON.stringify(step))
+      .map(({ id }) => id),
+  );
 }

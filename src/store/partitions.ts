@@ -34,7 +34,7 @@ function nameOf(resolution: Resolution, from: number): string {
 }
 
 /** Runs `work` while no other process creates or drops partitions. */
-async function guarded(pool: pg.Pool, work: (client: pg.PoolClient) => Promise<void>): Promise<void> {
+export async function guarded(pool: pg.Pool, work: (client: pg.PoolClient) => Promise<void>): Promise<void> {
   const client = await pool.connect();
   let broken: Error | undefined;
   try {

@@ -3,10 +3,10 @@ import { deflateRaw, inflateRaw } from "node:zlib";
 import { desc, eq, gte } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
-import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
-import type { MeetState } from "@/core/pipeline/meet";
+import { EMPTY_PIPELINE, type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
+import type { Seen, WaitState } from "@/core/pipeline/lane";
 import { transaction } from "./connect";
-import { laneState, pipelineVersion } from "./schema";
+import { laneState, limitSeen, pipelineVersion } from "./schema";
 
 /** The pipeline as it was published, version by version, and what the steps of a version remember. */
 
@@ -23,19 +23,29 @@ export interface PipelineVersion {
 /** What is live where nothing was ever published. */
 const NONE: PipelineVersion = { id: 0, at: 0, who: "", note: "", config: EMPTY_PIPELINE };
 
+/** A version as it is understood now: what it does not say yet is as usual. */
+function whole<T extends { config: unknown }>(row: T): T & { config: PipelineConfig } {
+  return { ...row, config: pipelineSchema.parse(row.config) };
+}
+
 export async function livePipeline(pool: pg.Pool): Promise<PipelineVersion> {
   const [row] = await drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(1);
-  return row ?? NONE;
+  return row ? whole(row) : NONE;
 }
 
 /** Published versions, newest first. */
-export function listPipelines(pool: pg.Pool): Promise<PipelineVersion[]> {
-  return drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(200);
+export async function listPipelines(pool: pg.Pool): Promise<PipelineVersion[]> {
+  return (await drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(200)).map(whole);
 }
 
 /** Published versions from one on, oldest first. */
-export function pipelinesFrom(pool: pg.Pool, id: number): Promise<PipelineVersion[]> {
-  return drizzle(pool).select().from(pipelineVersion).where(gte(pipelineVersion.id, id)).orderBy(pipelineVersion.id);
+export async function pipelinesFrom(pool: pg.Pool, id: number): Promise<PipelineVersion[]> {
+  const rows = await drizzle(pool)
+    .select()
+    .from(pipelineVersion)
+    .where(gte(pipelineVersion.id, id))
+    .orderBy(pipelineVersion.id);
+  return rows.map(whole);
 }
 
 /** What a draft was begun from was not live any more when it was to be published. */
@@ -70,7 +80,7 @@ export async function publishPipeline(
 const deflate = promisify(deflateRaw);
 const inflate = promisify(inflateRaw);
 
-export type LaneMemory = Record<string, MeetState>;
+export type LaneMemory = Record<string, WaitState>;
 
 export async function readMemory(pool: pg.Pool, version: number): Promise<LaneMemory | null> {
   const [row] = await drizzle(pool).select().from(laneState).where(eq(laneState.version, version));
@@ -94,4 +104,17 @@ export async function writeMemory(client: pg.PoolClient, version: number, memory
     .values({ version, at, body })
     .onConflictDoUpdate({ target: laneState.version, set: { at, body } });
   return memoryMark(client, version);
+}
+
+/** Series that limits let through so far, of all processes and versions. */
+export async function readSeen(pool: pg.Pool): Promise<Seen[]> {
+  return drizzle(pool).select().from(limitSeen);
+}
+
+export async function writeSeen(pool: pg.Pool, all: readonly Seen[]): Promise<void> {
+  for (let from = 0; from < all.length; from += 5000)
+    await drizzle(pool)
+      .insert(limitSeen)
+      .values(all.slice(from, from + 5000))
+      .onConflictDoNothing();
 }

@@ -57,7 +57,7 @@ async function registerMetrics(pool: pg.Pool, metrics: readonly KnownMetric[]): 
   for (const { id, place } of rows) metrics[Number(place) - 1].id = id;
 }
 
-async function registerResources(
+export async function registerResources(
   pool: pg.Pool,
   resources: ReadonlyMap<string, Attributes>,
 ): Promise<Map<string, number>> {

@@ -1,8 +1,11 @@
 import { promisify } from "node:util";
 import { deflateRaw, inflateRaw } from "node:zlib";
 import type pg from "pg";
+import type { LogRecord } from "@/core/log/model";
 import type { Batch } from "@/core/otlp/batch";
+import type { Signal } from "@/core/otlp/signals";
 import { packBatch } from "@/core/pipeline/block";
+import type { Span } from "@/core/span/model";
 
 /** Arrivals of the last minutes, as they came in. */
 
@@ -12,6 +15,7 @@ const inflate = promisify(inflateRaw);
 const KEPT = 3 * 60_000;
 /** Points that are given out. */
 const MOST_POINTS = 60_000;
+const MOST_RECORDS = 10_000;
 
 /** Arrivals of one stretch of time. */
 export interface Gathered {
@@ -20,23 +24,65 @@ export interface Gathered {
   batch: Batch;
 }
 
-export async function writeSample(pool: pg.Pool, { span, seen, batch }: Gathered): Promise<void> {
-  const now = Date.now();
-  const body = await deflate(packBatch(batch), { level: 1 });
-  await pool.query("INSERT INTO arrival_sample (at, span, seen, points, body) VALUES ($1, $2, $3, $4, $5)", [
-    now,
-    Math.round(span),
+/** Spans or log records of one stretch of time. */
+export interface GatheredRecords {
+  signal: "traces" | "logs";
+  span: number;
+  seen: number;
+  records: (Span | LogRecord)[];
+}
+
+async function write(
+  pool: pg.Pool,
+  {
+    signal,
+    span,
     seen,
-    batch.points,
-    body,
-  ]);
+    points,
+    bytes,
+  }: { signal: Signal; span: number; seen: number; points: number; bytes: Uint8Array },
+): Promise<void> {
+  const now = Date.now();
+  await pool.query(
+    "INSERT INTO arrival_sample (signal, at, span, seen, points, body) VALUES ($1, $2, $3, $4, $5, $6)",
+    [signal, now, Math.round(span), seen, points, await deflate(bytes, { level: 1 })],
+  );
   await pool.query("DELETE FROM arrival_sample WHERE at < $1", [now - KEPT]);
+}
+
+export async function writeSample(pool: pg.Pool, { span, seen, batch }: Gathered): Promise<void> {
+  await write(pool, { signal: "metrics", span, seen, points: batch.points, bytes: packBatch(batch) });
+}
+
+export async function writeRecordSample(
+  pool: pg.Pool,
+  { signal, span, seen, records }: GatheredRecords,
+): Promise<void> {
+  await write(pool, { signal, span, seen, points: records.length, bytes: Buffer.from(JSON.stringify(records)) });
+}
+
+/** The newest records of a signal, oldest first, and how many came in that time. */
+export async function readRecordSample(
+  pool: pg.Pool,
+  signal: "traces" | "logs",
+): Promise<{ seen: number; records: (Span | LogRecord)[] }> {
+  const { rows } = await pool.query<{ seen: number; points: number; body: Buffer }>(
+    "SELECT seen, points, body FROM arrival_sample WHERE signal = $1 AND at >= $2 ORDER BY id DESC",
+    [signal, Date.now() - KEPT],
+  );
+  const answer = { seen: 0, records: [] as (Span | LogRecord)[] };
+  for (const { seen, points, body } of rows) {
+    if (answer.records.length > 0 && answer.records.length + points > MOST_RECORDS) break;
+    answer.seen += seen;
+    answer.records.unshift(...(JSON.parse((await inflate(body)).toString("utf8")) as (Span | LogRecord)[]));
+  }
+  return answer;
 }
 
 /** The newest arrivals, oldest first. */
 export async function readSample(pool: pg.Pool): Promise<{ seen: number; points: number; blocks: Uint8Array[] }> {
   const { rows } = await pool.query<{ seen: number; points: number; body: Buffer }>(
-    "SELECT seen, points, body FROM arrival_sample WHERE at >= $1 ORDER BY id DESC",
+    "SELECT seen, points, body FROM arrival_sample WHERE signal = 'metrics' AND at >= $1 ORDER BY id DESC",
     [Date.now() - KEPT],
   );
   const answer = { seen: 0, points: 0, blocks: [] as Uint8Array[] };

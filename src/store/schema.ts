@@ -201,6 +201,7 @@ export const laneWaiting = pgTable(
 /** Arrivals of the last minutes, as they were before the pipeline, to try a draft on. Not worth a log. */
 export const arrivalSample = pgTable("arrival_sample", {
   id: bigserial({ mode: "number" }).primaryKey(),
+  signal: text().notNull().default("metrics"),
   at: bigint({ mode: "number" }).notNull(),
   /** How long it was gathered, ms, how many points came meanwhile, and how many of them are in it. */
   span: integer().notNull(),
@@ -208,6 +209,88 @@ export const arrivalSample = pgTable("arrival_sample", {
   points: integer().notNull(),
   body: bytea().notNull(),
 });
+
+/** Spans that wait until their trace is decided on: those of one trace in one request. */
+export const undecidedTrace = pgTable(
+  "undecided_trace",
+  {
+    id: bigserial({ mode: "number" }).primaryKey(),
+    version: integer().notNull(),
+    step: text().notNull(),
+    traceId: text("trace_id").notNull(),
+    at: bigint({ mode: "number" }).notNull(),
+    spans: integer().notNull(),
+    body: text().notNull(),
+  },
+  (table) => [
+    index("undecided_trace_id").on(table.step, table.traceId),
+    index("undecided_trace_at").on(table.version, table.step, table.at),
+  ],
+);
+
+/** What was decided of traces lately, for spans that come late. */
+export const traceDecision = pgTable(
+  "trace_decision",
+  {
+    step: text().notNull(),
+    traceId: text("trace_id").notNull(),
+    at: bigint({ mode: "number" }).notNull(),
+    kept: boolean().notNull(),
+    why: text().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.step, table.traceId] }), index("trace_decision_at").on(table.at)],
+);
+
+/** What exporters still have to send. */
+export const exportQueue = pgTable(
+  "export_queue",
+  {
+    id: bigserial({ mode: "number" }).primaryKey(),
+    exporter: text().notNull(),
+    signal: text().notNull(),
+    at: bigint({ mode: "number" }).notNull(),
+    /** Points, spans or records. */
+    items: integer().notNull(),
+    size: integer().notNull(),
+    body: bytea().notNull(),
+  },
+  (table) => [index("export_queue_exporter").on(table.exporter, table.id)],
+);
+
+/** How it goes with an exporter. Points, spans and records together. */
+export const exporterStatus = pgTable("exporter_status", {
+  exporter: text().primaryKey(),
+  sent: bigint({ mode: "number" }).notNull(),
+  /** What the other side did not take, and what was left out because the queue was full. */
+  refused: bigint({ mode: "number" }).notNull(),
+  lost: bigint({ mode: "number" }).notNull(),
+  sentAt: bigint("sent_at", { mode: "number" }),
+  /** Why the last attempt failed; null where it went well. */
+  failure: text(),
+  failedAt: bigint("failed_at", { mode: "number" }),
+  retryAt: bigint("retry_at", { mode: "number" }),
+});
+
+/** What an exporter remembers of series, packed: totals, and what its page shows. */
+export const exporterMemory = pgTable("exporter_memory", {
+  exporter: text().primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+  body: bytea().notNull(),
+});
+
+/** Values of an exporter's secret headers, encrypted. */
+export const exporterSecret = pgTable(
+  "exporter_secret",
+  { exporter: text().notNull(), name: text().notNull(), value: bytea().notNull() },
+  (table) => [primaryKey({ columns: [table.exporter, table.name] })],
+);
+
+/** Series that limits let through, by a hash. */
+export const limitSeen = pgTable(
+  "limit_seen",
+  { step: text().notNull(), metric: text().notNull(), series: text().notNull() },
+  (table) => [primaryKey({ columns: [table.step, table.metric, table.series] })],
+);
 
 /** What the steps of a version remember, packed. */
 export const laneState = pgTable("lane_state", {

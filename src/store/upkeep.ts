@@ -2,6 +2,7 @@ import type pg from "pg";
 import { type Done, holding } from "./jobs";
 import { runTask } from "./merge";
 import { DAY, RAW } from "./partitions";
+import { keepRecords } from "./records";
 import { dropExpired, longestKeep, prepareAhead } from "./retention";
 import { hourTasks, longHourTasks, longTasks, shortTasks, type Task } from "./tasks";
 
@@ -48,7 +49,8 @@ export function keepRetention(pool: pg.Pool, now = Date.now()): Promise<Done | n
   return holding(pool, "retention", async () => {
     await prepareAhead(pool, now);
     const expired = await dropExpired(pool, now);
-    const done = expired.reduce((sum, { partitions, rows }) => sum + partitions.length + rows, 0);
+    const records = await keepRecords(pool, now);
+    const done = expired.reduce((sum, { partitions, rows }) => sum + partitions.length + rows, records);
     return { done, backlog: 0, waitingSince: null };
   });
 }

@@ -40,20 +40,6 @@ export async function writeWaiting(client: pg.PoolClient, version: number, step:
   );
 }
 
-/** Writes what was taken aside of batches: one block per step. */
-export async function writeAside(client: pg.PoolClient, batches: readonly Batch[]): Promise<void> {
-  const together = new Map<string, { version: number; step: string; batch: Batch }>();
-  for (const { aside } of batches) {
-    for (const { step, batch } of aside?.waiting ?? []) {
-      const key = `${aside!.version} ${step}`;
-      const known = together.get(key) ?? { version: aside!.version, step, batch: new Batch() };
-      known.batch.append(batch);
-      together.set(key, known);
-    }
-  }
-  for (const { version, step, batch } of together.values()) await writeWaiting(client, version, step, batch);
-}
-
 /** All blocks that wait, oldest first. */
 export async function listWaiting(pool: pg.Pool | pg.PoolClient): Promise<WaitingNote[]> {
   const { rows } = await pool.query<Omit<WaitingNote, "id"> & { id: string }>(

@@ -1,4 +1,6 @@
+import type { LogRecord } from "../log/model";
 import { type Attributes, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
+import type { Span } from "../span/model";
 import type { KnownMetric, KnownSeries } from "./dictionary";
 import { Group, type PointHead } from "./group";
 import { explicitProblem, exponentialProblem, type IncomingBuckets, type IncomingHistogram } from "./histograms";
@@ -24,10 +26,35 @@ export interface OverflowedPoint {
   row: number;
 }
 
-/** Points that wait at steps of a version of the pipeline. */
+/** What of one signal goes to an exporter. */
+export type Outgoing =
+  | { signal: "metrics"; batch: Batch }
+  | { signal: "traces"; spans: readonly Span[] }
+  | { signal: "logs"; records: readonly LogRecord[] };
+
+/** How many points, spans or records there are. */
+export function itemsOf(content: Outgoing): number {
+  if (content.signal === "metrics") return content.batch.points;
+  return content.signal === "traces" ? content.spans.length : content.records.length;
+}
+
+/** What has to be kept together with the points of a batch, or not at all. */
 export interface Aside {
+  /** Of the pipeline. */
   version: number;
+  /** Points that wait at steps. */
   waiting: { step: string; batch: Batch }[];
+  /** Spans that wait to be decided on with their traces. */
+  undecided: { step: string; spans: readonly Span[] }[];
+  /** What is stored besides points. */
+  spans: readonly Span[];
+  records: readonly LogRecord[];
+  /** What goes to exporters with a queue, by their ids. */
+  exports: { exporter: string; content: Outgoing }[];
+}
+
+export function emptyAside(version: number): Aside {
+  return { version, waiting: [], undecided: [], spans: [], records: [], exports: [] };
 }
 
 /** A series in a batch to which points are taken. */
@@ -67,7 +94,7 @@ export const ADMIT_ALL: Admission = {
 export class Batch {
   private readonly groups = new Map<KnownMetric, Group[]>();
   readonly exemplars: Exemplar[] = [];
-  /** Points that were taken aside by a lane and have to be kept together with these. */
+  /** What the pipeline took aside, and has to be kept together with these points. */
   aside: Aside | null = null;
   /** Whether its points say nothing of their resources being there: written about them rather than by them. */
   silent = false;
@@ -297,6 +324,18 @@ export class Batch {
     for (const text of other.warnings) this.warn(text);
   }
 
+  /** Takes all points and exemplars out, into a batch of their own. */
+  takeAll(): Batch {
+    const all = new Batch();
+    all.silent = this.silent;
+    all.append(this);
+    all.rejected = 0;
+    this.groups.clear();
+    this.exemplars.length = 0;
+    this.points = 0;
+    return all;
+  }
+
   /** Adds points of one metric that are in columns. @param seriesOf the series of a number of the column */
   addSet(metric: KnownMetric, set: PointSet, seriesOf: (id: number) => KnownSeries): void {
     this.groupOf(metric, set.layout).addColumns(set, seriesOf);
@@ -307,6 +346,21 @@ export class Batch {
   *numbered(idOf: (series: KnownSeries) => number): Iterable<{ metric: KnownMetric; set: PointSet }> {
     for (const [metric, groups] of this.groups)
       for (const group of groups) if (group.series.length > 0) yield { metric, set: group.columns(idOf) };
+  }
+
+  /** All points as columns that name series by their place in a list. */
+  inColumns(): { all: KnownSeries[]; sets: { metric: KnownMetric; set: PointSet }[] } {
+    const all: KnownSeries[] = [];
+    const places = new Map<KnownSeries, number>();
+    const placeOf = (series: KnownSeries) => {
+      let place = places.get(series);
+      if (place === undefined) {
+        place = all.push(series) - 1;
+        places.set(series, place);
+      }
+      return place;
+    };
+    return { sets: [...this.numbered(placeOf)], all };
   }
 
   /** Every series that has a point here. */

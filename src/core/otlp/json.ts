@@ -4,6 +4,7 @@ import { ADMIT_ALL, type Admission, Batch, histogramFlags } from "./batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
 import type { PointHead } from "./group";
 import type { IncomingBuckets } from "./histograms";
+import { JsonError } from "./jsonError";
 import { attributesProblem, environmentProblem, LIMITS, nameProblem } from "./limits";
 import { Numbers } from "./numbers";
 
@@ -12,11 +13,6 @@ import { Numbers } from "./numbers";
  * doubles also as "NaN" and "Infinity", enums as names or numbers, ids in hex, unknown fields passed over,
  * null the same as absent.
  */
-
-/** A request body that is JSON but no OTLP request, or no JSON. */
-export class JsonError extends Error {
-  override name = "JsonError";
-}
 
 const optional = <T extends z.ZodType>(type: T) => type.nullish().transform((value) => value ?? undefined);
 const int64 = z.union([z.number().int(), z.string().regex(/^-?\d{1,20}$/, "a whole number is expected")]);

@@ -1,6 +1,6 @@
 import type { Attributes, MetricIdentity, PointSet, SeriesIdentity } from "../metric/model";
 import type { Batch } from "./batch";
-import type { KnownMetric, KnownSeries } from "./dictionary";
+import type { KnownMetric } from "./dictionary";
 
 /** Points on their way out: what the writers of OTLP and of text take. */
 
@@ -64,24 +64,19 @@ export function pointKey(series: number, ms: number, ns: number): string {
 
 /** What a batch holds, ready to go out. Its series get numbers of this batch's own. */
 export function outgoing(batch: Batch): { metrics: OutgoingMetric[]; naming: Naming } {
-  const ids = new Map<KnownSeries, number>();
-  const all: KnownSeries[] = [];
-  const idOf = (series: KnownSeries) => {
-    let id = ids.get(series);
-    if (id === undefined) {
-      id = all.push(series);
-      ids.set(series, id);
-    }
-    return id;
-  };
+  const { all, sets } = batch.inColumns();
+  const places = new Map(all.map((series, place) => [series, place]));
   const found = new Map<KnownMetric, { sets: PointSet[]; exemplars: OutgoingExemplar[] }>();
-  for (const { metric, set } of batch.numbered(idOf)) {
+  for (const { metric, set } of sets) {
     const own = found.get(metric);
     if (own) own.sets.push(set);
     else found.set(metric, { sets: [set], exemplars: [] });
   }
-  for (const { series, ...exemplar } of batch.exemplars)
-    found.get(series.metric)?.exemplars.push({ ...exemplar, series: idOf(series) });
+  for (const { series, ...exemplar } of batch.exemplars) {
+    const place = places.get(series);
+    // An exemplar goes out with a point of its series.
+    if (place !== undefined) found.get(series.metric)?.exemplars.push({ ...exemplar, series: place });
+  }
   const metrics = [...found].map(([{ identity, description }, own]) => ({ identity, description, ...own }));
-  return { metrics, naming: (id) => all[id - 1].identity };
+  return { metrics, naming: (id) => all[id].identity };
 }

@@ -1,4 +1,5 @@
 import { ByteWriter } from "../strip/bytes";
+import type { Signal } from "./signals";
 
 /** Answers of the OTLP/HTTP receiver, in the request's encoding (OTLP specification, "OTLP/HTTP Response"). */
 
@@ -18,7 +19,14 @@ function numberAndText(number: number, text: string): Uint8Array {
   return out.finish();
 }
 
-/** ExportMetricsServiceResponse: empty where all went in, else partial_success. */
+/** What the partial success of a signal calls what was refused; in protobuf, all have the number 1. */
+const REFUSED: Record<Signal, string> = {
+  metrics: "rejectedDataPoints",
+  traces: "rejectedSpans",
+  logs: "rejectedLogRecords",
+};
+
+/** Export…ServiceResponse: empty where all went in, else partial_success. */
 export function successProtobuf(rejected: number, message: string): Uint8Array {
   if (rejected === 0 && message === "") return new Uint8Array(0);
   const partial = numberAndText(rejected, message);
@@ -29,9 +37,9 @@ export function successProtobuf(rejected: number, message: string): Uint8Array {
   return out.finish();
 }
 
-export function successJson(rejected: number, message: string): string {
+export function successJson(signal: Signal, rejected: number, message: string): string {
   if (rejected === 0 && message === "") return "{}";
-  return JSON.stringify({ partialSuccess: { rejectedDataPoints: String(rejected), errorMessage: message } });
+  return JSON.stringify({ partialSuccess: { [REFUSED[signal]]: String(rejected), errorMessage: message } });
 }
 
 /** google.rpc.Status: code and message. */

@@ -1,12 +1,6 @@
-import {
-  type Attributes,
-  type AttributeValue,
-  bucketColumns,
-  FLAG,
-  type MetricIdentity,
-  type PointSet,
-} from "../metric/model";
+import { type Attributes, bucketColumns, FLAG, type MetricIdentity, type PointSet } from "../metric/model";
 import { exemplarsByPoint, type Naming, type OutgoingExemplar, type OutgoingMetric, pointKey } from "./outgoing";
+import { doubleText, keyValues, nanosText } from "./values";
 
 /**
  * Points as an OTLP/JSON metrics request (OTLP specification, "JSON Protobuf Encoding"): 64-bit integers as text,
@@ -15,34 +9,10 @@ import { exemplarsByPoint, type Naming, type OutgoingExemplar, type OutgoingMetr
 
 type Json = { [key: string]: unknown };
 
-function double(value: number): number | string {
-  if (Number.isFinite(value)) return Object.is(value, -0) ? "-0" : value;
-  return Number.isNaN(value) ? "NaN" : value > 0 ? "Infinity" : "-Infinity";
-}
-
-/** Milliseconds and nanoseconds as nanoseconds, without loss. */
-function nanos(ms: number, ns: number): string {
-  return ms > 0 ? `${ms}${String(ns).padStart(6, "0")}` : String(ns);
-}
-
-function anyValue(value: AttributeValue): Json {
-  if (typeof value === "string") return { stringValue: value };
-  if (typeof value === "boolean") return { boolValue: value };
-  if (typeof value === "number")
-    return Number.isSafeInteger(value) ? { intValue: String(value) } : { doubleValue: double(value) };
-  if (Array.isArray(value)) return { arrayValue: { values: value.map(anyValue) } };
-  return { kvlistValue: { values: keyValues(value) } };
-}
-
-/** Attributes as a list of KeyValue. */
-function keyValues(attributes: Attributes): Json[] {
-  return Object.entries(attributes).map(([key, value]) => ({ key, value: anyValue(value) }));
-}
-
 function exemplarJson({ ms, ns, value, traceId, spanId, attributes }: OutgoingExemplar): Json {
   return {
-    timeUnixNano: nanos(ms, ns),
-    asDouble: double(value),
+    timeUnixNano: nanosText(ms, ns),
+    asDouble: doubleText(value),
     ...(traceId === "" ? {} : { traceId }),
     ...(spanId === "" ? {} : { spanId }),
     filteredAttributes: keyValues(attributes),
@@ -54,9 +24,9 @@ function measured({ layout, columns, flags }: PointSet, row: number): Json {
   const after = bucketColumns(layout);
   const has = (flag: number) => !(flags[row] & flag);
   return {
-    ...(has(FLAG.noMin) ? { min: double(columns[after][row]) } : {}),
-    ...(has(FLAG.noMax) ? { max: double(columns[after + 1][row]) } : {}),
-    ...(has(FLAG.noSum) ? { sum: double(columns[after + 2][row]) } : {}),
+    ...(has(FLAG.noMin) ? { min: doubleText(columns[after][row]) } : {}),
+    ...(has(FLAG.noMax) ? { max: doubleText(columns[after + 1][row]) } : {}),
+    ...(has(FLAG.noSum) ? { sum: doubleText(columns[after + 2][row]) } : {}),
   };
 }
 
@@ -76,7 +46,7 @@ function content(set: PointSet, row: number): Json {
     case "number": {
       const value = columns[0][row];
       if (set.flags[row] === FLAG.noRecordedValue && Object.is(value, 0)) return {};
-      return set.flags[row] & FLAG.integer ? { asInt: String(value) } : { asDouble: double(value) };
+      return set.flags[row] & FLAG.integer ? { asInt: String(value) } : { asDouble: doubleText(value) };
     }
     case "explicit":
       return {
@@ -102,8 +72,8 @@ function content(set: PointSet, row: number): Json {
       const { quantiles } = layout;
       return {
         count: String(columns[quantiles.length][row]),
-        sum: double(columns[quantiles.length + 1][row]),
-        quantileValues: quantiles.map((quantile, i) => ({ quantile, value: double(columns[i][row]) })),
+        sum: doubleText(columns[quantiles.length + 1][row]),
+        quantileValues: quantiles.map((quantile, i) => ({ quantile, value: doubleText(columns[i][row]) })),
       };
     }
     case "levels":
@@ -175,8 +145,8 @@ export function metricsRequest(metrics: readonly OutgoingMetric[], naming: Namin
         const own = exemplars.get(pointKey(set.series[row], ms, ns));
         points.push({
           attributes,
-          ...(started ? { startTimeUnixNano: nanos(set.startMs[row], set.startNs[row]) } : {}),
-          timeUnixNano: nanos(ms, ns),
+          ...(started ? { startTimeUnixNano: nanosText(set.startMs[row], set.startNs[row]) } : {}),
+          timeUnixNano: nanosText(ms, ns),
           ...content(set, row),
           ...(set.flags[row] & FLAG.noRecordedValue ? { flags: 1 } : {}),
           ...(own ? { exemplars: own.map(exemplarJson) } : {}),

@@ -2,8 +2,9 @@ import fc from "fast-check";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { packBatch } from "./block";
-import { pipelineSchema, stepSchema } from "./config";
+import { pipelineSchema } from "./config";
 import { Arrivals } from "./effect";
+import { stepSchema } from "./metricSteps";
 import { countedTwice, remedyFor } from "./origins";
 
 const effectOf = (blocks: Uint8Array[], ...lanes: Parameters<Arrivals["effectOf"]>) =>

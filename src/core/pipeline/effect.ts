@@ -3,8 +3,8 @@ import { attributesText, valueText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
 import { batchOf, type OpenBlock, openBlock } from "./block";
-import type { StepConfig } from "./config";
 import { Lane } from "./lane";
+import type { StepConfig } from "./metricSteps";
 import { type Origin, originsOf } from "./origins";
 
 /** What a lane does to arrivals of some minutes: tried out on them, in the very code that runs it. */
@@ -80,18 +80,9 @@ class Tallies {
   readonly metrics = new Map<string, Tally>();
 
   add(batch: Batch): void {
-    const all: KnownSeries[] = [];
-    const ids = new Map<KnownSeries, number>();
+    const { all, sets } = batch.inColumns();
     const sizes: number[] = [];
-    const idOf = (series: KnownSeries) => {
-      let id = ids.get(series);
-      if (id === undefined) {
-        id = all.push(series) - 1;
-        ids.set(series, id);
-      }
-      return id;
-    };
-    for (const { metric, set } of batch.numbered(idOf)) {
+    for (const { metric, set } of sets) {
       const width = columnCount(set.layout);
       let tally = this.metrics.get(metric.identity.name);
       if (!tally) {

@@ -53,5 +53,5 @@ test.each([
 test("two steps may not have one id", () => {
   const step = { id: "a", type: "keep" };
   const parsed = pipelineSchema.safeParse({ metrics: [step, step] });
-  expect(parsed.success ? "" : parsed.error.issues[0].message).toBe("another step is called a");
+  expect(parsed.success ? "" : parsed.error.issues[0].message).toBe("something else is called a");
 });

@@ -1,5 +1,6 @@
 import { RE2JS } from "re2js";
-import type { Fold, StepConfig } from "./config";
+import type { StepConfig } from "./metricSteps";
+import type { Fold } from "./parts";
 
 /** Folding: values that differ in nothing but an id become one value, by patterns on a linear-time engine (RE2). */
 

@@ -5,9 +5,10 @@ import { Dictionary, type KnownSeries } from "../otlp/dictionary";
 import type { PointHead } from "../otlp/group";
 import { Numbers } from "../otlp/numbers";
 import { amountAt, countOf } from "./amount";
-import { pipelineSchema, type StepConfig } from "./config";
+import { pipelineSchema } from "./config";
 import { Lane } from "./lane";
 import type { MeetState } from "./meet";
+import type { StepConfig } from "./metricSteps";
 
 const T0 = 1_764_000_000_000;
 

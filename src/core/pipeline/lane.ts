@@ -3,10 +3,14 @@ import { Batch, type Destination } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { predicate } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
-import type { LevelHow, StepConfig } from "./config";
+import { type ComputeState, Computing, readMetrics } from "./compute";
+import { shortHash } from "./hash";
 import { Meeting, type MeetSettings, type MeetState } from "./meet";
+import type { StepConfig } from "./metricSteps";
+import type { LevelHow } from "./parts";
 import { type Shape, shapeOf } from "./shapes";
 import { changesValues, changeValues } from "./values";
+import type { Waits } from "./waits";
 
 /**
  * A lane of steps over metrics. What a step does to a point depends on its series alone, so the way of each series
@@ -31,7 +35,26 @@ export interface StepCount {
   out: number;
 }
 
-type Shaping = Exclude<StepConfig["type"], "keep" | "drop" | "slow" | "limit" | "unit" | "coarsen" | "metric">;
+/** A step of another lane whose counts are added up here, and go on from the lane's beginning. */
+export interface CountedStep {
+  id: string;
+  type: "counted";
+  every: number;
+}
+type LaneStep = StepConfig | CountedStep;
+/** A series, by a hash, that a limit lets through. */
+export interface Seen {
+  step: string;
+  metric: string;
+  series: string;
+}
+
+export type WaitState = MeetState | ComputeState;
+
+type Shaping = Exclude<
+  StepConfig["type"],
+  "keep" | "drop" | "slow" | "limit" | "unit" | "coarsen" | "metric" | "compute"
+>;
 const SHAPING: ReadonlySet<string> = new Set<Shaping>([
   "rename",
   "copy",
@@ -46,7 +69,7 @@ const SHAPING: ReadonlySet<string> = new Set<Shaping>([
 const MEETS_BY_CHANGE: ReadonlySet<string> = new Set(["set", "remove", "redact", "fold"]);
 
 interface Step {
-  config: StepConfig;
+  config: LaneStep;
   matches: (series: KnownSeries) => boolean;
   shape: Shape | null;
   /** Metrics of which series meet here: then all of a metric's that match do. */
@@ -77,33 +100,47 @@ export class Lane {
   private readonly steps: Step[];
   /** Ways by series, per step that they begin at. */
   private readonly ways: Map<KnownSeries, Way[]>[];
-  private readonly meetings = new Map<string, Meeting>();
+  private readonly fresh: Seen[] = [];
+  private readonly meetings = new Map<string, Waits<WaitState>>();
 
   /**
    * @param configs in their order; those that are off are passed over
    * @param began when the lane begins to run, Unix ms
    * @param saved what steps remembered, by their ids
+   * @param counted steps of other lanes whose counts come in
    */
   constructor(
     configs: readonly StepConfig[],
     private readonly dictionary: Dictionary,
     began: number,
-    saved: Readonly<Record<string, MeetState>> = {},
+    saved: Readonly<Record<string, WaitState>> = {},
+    counted: readonly CountedStep[] = [],
   ) {
-    this.steps = configs
+    const before = counted.map((config): Step => {
+      const count = { in: 0, out: 0 };
+      return { config, matches: () => false, shape: null, touched: new Set(), within: new Map(), count };
+    });
+    const own = configs
       .filter(({ on }) => on)
-      .map((config) => {
+      .map((config): Step => {
         const test = predicate(parseCondition(config.where));
         const shape = SHAPING.has(config.type) ? shapeOf(config) : null;
-        const matches = (series: KnownSeries) => test(attributesOf(series));
+        const read = config.type === "compute" ? readMetrics(config) : null;
+        const matches = (series: KnownSeries) =>
+          (read === null || read.has(series.metric.identity.name)) && test(attributesOf(series));
         return { config, matches, shape, touched: new Set(), within: new Map(), count: { in: 0, out: 0 } };
       });
+    this.steps = [...before, ...own];
     this.ways = this.steps.map(() => new Map());
     this.ways.push(new Map());
-    this.steps.forEach((step) => {
+    for (const step of this.steps) {
+      const { config } = step;
       const settings = this.settingsOf(step);
-      if (settings) this.meetings.set(step.config.id, new Meeting(settings, began, saved[step.config.id]));
-    });
+      if (config.type === "compute")
+        this.meetings.set(config.id, new Computing(config, began, saved[config.id] as ComputeState | undefined));
+      else if (settings)
+        this.meetings.set(config.id, new Meeting(settings, began, saved[config.id] as MeetState | undefined));
+    }
   }
 
   /** Steps where points wait, in their order. */
@@ -116,6 +153,8 @@ export class Lane {
     const { config } = step;
     const target = (series: KnownSeries) => this.shaped(step, series);
     switch (config.type) {
+      case "counted":
+        return { every: config.every * 1000, within: "last", across: "sum", target: (one) => one, repeats: false };
       case "set":
       case "remove":
       case "redact":
@@ -175,6 +214,7 @@ export class Lane {
       const step = this.steps[i];
       const { config } = step;
       const matches = step.matches(series);
+      if (config.type === "counted") continue;
       if (config.type === "keep") {
         passed.push(i);
         if (!matches) return [{ passed, end: { type: "gone" }, series }];
@@ -184,7 +224,7 @@ export class Lane {
       if (config.type === "drop") return [{ passed: [...passed, i], end: { type: "gone" }, series }];
       if (this.meetsAt(i, series)) {
         const way: Way = { passed: [...passed, i], end: { type: "meet", step: i }, series };
-        const goesOn = config.type === "merge" && config.originals;
+        const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
         return goesOn ? [way, ...this.findWays(i + 1, series)] : [way];
       }
       if ((config.type === "unit" || config.type === "coarsen") && changesValues(config, series.metric.identity))
@@ -205,7 +245,7 @@ export class Lane {
   private meetsAt(i: number, series: KnownSeries): boolean {
     const step = this.steps[i];
     const { type } = step.config;
-    if (type === "merge" || type === "slow") return true;
+    if (type === "merge" || type === "slow" || type === "compute") return true;
     if (type === "limit") return this.isPast(step, step.config.series, series);
     if (!MEETS_BY_CHANGE.has(type)) return false;
     const { name } = series.metric.identity;
@@ -220,17 +260,35 @@ export class Lane {
     return true;
   }
 
-  private isPast({ within }: Step, most: number, series: KnownSeries): boolean {
+  private isPast({ config, within }: Step, most: number, series: KnownSeries): boolean {
     const { name } = series.metric.identity;
     let known = within.get(name);
     if (!known) {
       known = new Set();
       within.set(name, known);
     }
-    if (known.has(series.key)) return false;
+    const key = shortHash(series.key);
+    if (known.has(key)) return false;
     if (known.size >= most) return true;
-    known.add(series.key);
+    known.add(key);
+    this.fresh.push({ step: config.id, metric: name, series: key });
     return false;
+  }
+
+  /** Series that limits let through since this was last asked. */
+  takeSeen(): Seen[] {
+    return this.fresh.splice(0);
+  }
+
+  /** Tells limits of series that were let through elsewhere, or before. */
+  addSeen(all: readonly Seen[]): void {
+    const steps = new Map(this.steps.map((step) => [step.config.id, step]));
+    for (const { step, metric, series } of all) {
+      const within = steps.get(step)?.within;
+      if (!within) continue;
+      const known = within.get(metric) ?? new Set();
+      within.set(metric, known.add(series));
+    }
   }
 
   /**
@@ -322,14 +380,15 @@ export class Lane {
   }
 
   /** What the steps remember, by their ids. */
-  save(): Record<string, MeetState> {
+  save(): Record<string, WaitState> {
     return Object.fromEntries([...this.meetings].map(([id, meeting]) => [id, meeting.save()]));
   }
 
   /** Points that went in and came out of each step since the lane began. */
   counts(): Record<string, StepCount & { late: number; refused: number }> {
+    const own = this.steps.filter(({ config }) => config.type !== "counted");
     return Object.fromEntries(
-      this.steps.map(({ config, count }) => {
+      own.map(({ config, count }) => {
         const { late = 0, refused = 0 } = this.meetings.get(config.id) ?? {};
         return [config.id, { ...count, late, refused }];
       }),
@@ -348,15 +407,17 @@ export class Lane {
           into[step].add(series);
           if (k < passed.length - 1 || end.type === "out") from[step].add(keyed(series));
         });
-        if (end.type === "meet" || end.type === "values") follow(this.behind(end, last), end.step + 1);
+        if (end.type === "out" || end.type === "gone") continue;
+        const next = this.behind(end, last);
+        if (next) follow(next, end.step + 1);
       }
     };
     for (const series of all) follow(series, 0);
     return Object.fromEntries(this.steps.map(({ config }, i) => [config.id, { in: into[i].size, out: from[i].size }]));
   }
 
-  /** What a series is called behind the step that ends its way. */
-  private behind({ type, step }: Extract<End, { step: number }>, series: KnownSeries): KnownSeries {
+  /** What a series is called behind the step that ends its way; null where several together give another. */
+  private behind({ type, step }: Extract<End, { step: number }>, series: KnownSeries): KnownSeries | null {
     const { config } = this.steps[step];
     return type === "meet"
       ? this.meetings.get(config.id)!.targetOf(series, this.dictionary)
@@ -368,8 +429,16 @@ export class Lane {
     return this.waysFrom(first, series).flatMap(({ end, series: last }) => {
       if (end.type === "gone") return [];
       if (end.type === "out") return [{ series: last, met }];
-      return this.trace(this.behind(end, last), end.step + 1, met || end.type === "meet");
+      const next = this.behind(end, last);
+      return next ? this.trace(next, end.step + 1, met || end.type === "meet") : [];
     });
+  }
+
+  /** What went wrong at steps when they last closed a window, by their ids. */
+  problems(): Record<string, string> {
+    return Object.fromEntries(
+      [...this.meetings].flatMap(([id, one]) => (one instanceof Computing && one.problem ? [[id, one.problem]] : [])),
+    );
   }
 
   /** Forgets the ways of series, when the dictionary forgot the series. */
@@ -383,7 +452,7 @@ function keyed({ metric, key }: KnownSeries): string {
 }
 
 /** A series behind a step that changes its values. */
-function valued(config: StepConfig, series: KnownSeries, dictionary: Dictionary): KnownSeries {
+function valued(config: LaneStep, series: KnownSeries, dictionary: Dictionary): KnownSeries {
   if (config.type !== "unit") return series;
   const { identity, description } = series.metric;
   return dictionary.series(dictionary.metric({ ...identity, unit: config.to }, description), series.identity);

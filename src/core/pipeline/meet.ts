@@ -1,8 +1,9 @@
-import { FLAG, isLevel, type MetricIdentity } from "../metric/model";
 import { Batch } from "../otlp/batch";
-import { type Dictionary, type KnownMetric, type KnownSeries, metricKey } from "../otlp/dictionary";
-import { type Amount, amountAt, columnsOf, countOf, minus, plus, sameShape } from "./amount";
-import type { LevelHow } from "./config";
+import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
+import { type Amount, columnsOf, plus, sameShape } from "./amount";
+import { type Base, Increases, isAdded, MOST_REMEMBERED, type Row, rowsBySeries, seriesText } from "./increases";
+import type { LevelHow } from "./parts";
+import type { Waits } from "./waits";
 
 /**
  * Where series meet: the points of several become points of one, in windows of time. Slowing down is the same with one
@@ -25,10 +26,6 @@ import type { LevelHow } from "./config";
 
 /** How long a member is remembered that is not heard, ms. */
 const FORGET = 3600_000;
-/** For how long a delta is known by its time, ms: senders try again sooner. */
-const KNOWN = 60_000;
-/** Members of one step. Points of others are refused. */
-const MOST_MEMBERS = 200_000;
 
 export interface MeetSettings {
   /** Length of a window, ms. */
@@ -39,17 +36,10 @@ export interface MeetSettings {
   across: LevelHow | "distinct";
   /** The series that a series goes to. */
   target: (series: KnownSeries) => KnownSeries;
+  /** Whether two deltas of one time are the same one, sent again; they are where this is left out. */
+  repeats?: boolean;
   /** What is counted where distinct values are asked for. */
   distinctOf?: (series: KnownSeries) => string;
-}
-
-interface Base {
-  start: number;
-  time: number;
-  /** Of deltas nothing. */
-  amount: Amount;
-  /** Times of deltas of the last minute: one that was sent again counts once. */
-  times?: number[];
 }
 
 interface Total {
@@ -66,12 +56,6 @@ export interface MeetState {
   upTo: number;
   bases: [string, Base][];
   totals: [string, Total][];
-}
-
-interface Row {
-  time: number;
-  start: number;
-  amount: Amount;
 }
 
 /** A series that goes into a step. */
@@ -94,25 +78,16 @@ interface Cell {
   distinct: Set<string>;
 }
 
-function keyOf({ metric, key }: KnownSeries): string {
-  return `${metricKey(metric.identity)}\u0001${key}`;
-}
-
-/** Levels, and what else can only be replaced and not added up. */
-function isAdded(identity: MetricIdentity): boolean {
-  return identity.kind !== "summary" && !isLevel(identity);
-}
-
-export class Meeting {
-  private readonly bases = new Map<string, Base>();
+export class Meeting implements Waits<MeetState> {
+  private readonly increases: Increases;
   private readonly totals = new Map<string, Total>();
   private readonly members = new Map<KnownSeries, Member>();
   private readonly began: number;
   private upTo: number;
   /** Levels that came after their window was closed. */
   late = 0;
-  /** Points that cannot be brought together: summaries, and those of members past the limit. */
-  refused = 0;
+  /** Points that cannot be brought together. */
+  private unfit = 0;
 
   /** @param since when the step begins, Unix ms; a saved state says so itself */
   constructor(
@@ -123,13 +98,18 @@ export class Meeting {
     this.began = saved?.began ?? since;
     // The window that the beginning lies in is open.
     this.upTo = saved?.upTo ?? (Math.ceil(since / settings.every) - 1) * settings.every;
-    for (const [key, base] of saved?.bases ?? []) this.bases.set(key, base);
+    this.increases = new Increases(this.began, saved?.bases, settings.repeats);
     for (const [key, total] of saved?.totals ?? []) this.totals.set(key, total);
   }
 
   save(): MeetState {
-    const { began, upTo, bases, totals } = this;
-    return { began, upTo, bases: [...bases], totals: [...totals] };
+    const { began, upTo, increases, totals } = this;
+    return { began, upTo, bases: increases.save(), totals: [...totals] };
+  }
+
+  /** Points that cannot be brought together: summaries, and those of members past the limit. */
+  get refused(): number {
+    return this.unfit + this.increases.refused;
   }
 
   /** The series in which a member's points come out. */
@@ -163,9 +143,10 @@ export class Meeting {
   advance(batch: Batch, upTo: number, dictionary: Dictionary): Batch {
     if (upTo <= this.upTo) throw new RangeError(`windows are closed up to ${this.upTo} already, not only to ${upTo}`);
     const cells: Cells = new Map();
-    const sources = this.bySource(batch);
+    const sources = rowsBySeries(batch, () => {
+      this.unfit++;
+    });
     for (const [series, rows] of sources) {
-      rows.sort((a, b) => a.time - b.time);
       if (isAdded(series.metric.identity)) this.addUp(series, rows, upTo, cells);
       else this.take(series, rows, upTo, cells);
     }
@@ -180,36 +161,6 @@ export class Meeting {
     return out;
   }
 
-  private bySource(batch: Batch): Map<KnownSeries, Row[]> {
-    const all: KnownSeries[] = [];
-    const ids = new Map<KnownSeries, number>();
-    const idOf = (series: KnownSeries) => {
-      let id = ids.get(series);
-      if (id === undefined) {
-        id = all.push(series) - 1;
-        ids.set(series, id);
-      }
-      return id;
-    };
-    const rows = new Map<KnownSeries, Row[]>();
-    for (const { set } of batch.numbered(idOf)) {
-      for (let row = 0; row < set.count; row++) {
-        if (set.flags[row] & FLAG.noRecordedValue) continue;
-        const amount = amountAt(set, row);
-        if (!amount || !Number.isFinite(countOf(amount))) {
-          this.refused++;
-          continue;
-        }
-        const series = all[set.series[row]];
-        const list = rows.get(series) ?? [];
-        const time = set.timeMs[row] + set.timeNs[row] / 1e6;
-        list.push({ time, start: set.startMs[row] + set.startNs[row] / 1e6, amount });
-        rows.set(series, list);
-      }
-    }
-    return rows;
-  }
-
   /** The window of a time: late ones fall into the oldest that is open. */
   private endOf(time: number, upTo: number): number {
     const { every } = this.settings;
@@ -221,8 +172,8 @@ export class Meeting {
   private memberOf(series: KnownSeries): Member {
     let member = this.members.get(series);
     if (!member) {
-      if (this.members.size > MOST_MEMBERS) this.members.clear();
-      const key = keyOf(series);
+      if (this.members.size > MOST_REMEMBERED) this.members.clear();
+      const key = seriesText(series);
       const target = this.settings.target(series);
       member = { key, target, distinct: this.settings.distinctOf?.(series) ?? key };
       this.members.set(series, member);
@@ -246,47 +197,22 @@ export class Meeting {
 
   private addUp(series: KnownSeries, rows: readonly Row[], upTo: number, cells: Cells): void {
     const member = this.memberOf(series);
-    const { key } = member;
-    const { temporality, monotonic } = series.metric.identity;
     for (const row of rows) {
-      const base = this.bases.get(key);
-      if (!base && this.bases.size >= MOST_MEMBERS) {
-        this.refused++;
-        continue;
-      }
-      const { start, time, amount } = row;
-      const delta = temporality === "delta";
-      // A repeat, or a total that was overtaken: what it says is in the later one already.
-      if (base && (delta ? base.times?.includes(time) : time <= base.time)) continue;
-      const added = this.addedBy(row, base, delta, monotonic);
-      if (delta) {
-        const latest = Math.max(time, base?.time ?? 0);
-        const times = [...(base?.times ?? []).filter((one) => one > latest - KNOWN), time];
-        this.bases.set(key, { start: 0, time: latest, amount: NOTHING, times });
-      } else this.bases.set(key, { start, time, amount });
-      const cell = this.cellOf(member, this.endOf(time, upTo), cells);
+      const increase = this.increases.of(member.key, series.metric.identity, row);
+      if (!increase) continue;
+      const { added } = increase;
+      const cell = this.cellOf(member, this.endOf(row.time, upTo), cells);
       cell.distinct.add(member.distinct);
       if (!added) continue;
       if (this.settings.across === "sum" || added.kind !== "number") {
         const sum = cell.added ? plus(cell.added, added) : added;
         if (sum) cell.added = sum;
-        else this.refused++;
+        else this.unfit++;
       } else {
-        const before = cell.members.get(key);
-        cell.members.set(key, before ? plus(before, added)! : added);
+        const before = cell.members.get(member.key);
+        cell.members.set(member.key, before ? plus(before, added)! : added);
       }
     }
-  }
-
-  /** What a point adds; null where it is only a base. */
-  private addedBy({ start, amount }: Row, base: Base | undefined, delta: boolean, monotonic: boolean): Amount | null {
-    if (delta) return amount;
-    if (!base) return start > 0 && start >= this.began ? amount : null;
-    if (start !== base.start && start > 0) return amount;
-    const difference = minus(amount, base.amount);
-    if (difference) return difference;
-    // Something fell: it began anew, without saying so.
-    return monotonic ? amount : null;
   }
 
   private take(series: KnownSeries, rows: readonly Row[], upTo: number, cells: Cells): void {
@@ -332,7 +258,7 @@ export class Meeting {
       if (added) append(out, target, end, end - every, added);
       return;
     }
-    const key = keyOf(target);
+    const key = seriesText(target);
     const before = this.totals.get(key);
     const sum = added ? (before ? plus(before.amount, added) : added) : (before?.amount ?? null);
     if (!sum) return;
@@ -348,12 +274,11 @@ export class Meeting {
 
   private forget(): void {
     const old = this.upTo - FORGET;
-    for (const [key, { time }] of this.bases) if (time < old) this.bases.delete(key);
+    this.increases.forget(old);
     for (const [key, { time }] of this.totals) if (time < old) this.totals.delete(key);
   }
 }
 
-const NOTHING: Amount = { kind: "number", value: 0, integer: true };
 const DISTINCT = { kind: "gauge", temporality: "none", monotonic: false, unit: "1" } as const;
 
 /** The series that says how many different ones met in another. */

@@ -1,8 +1,9 @@
 import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
-import type { Fold, StepConfig } from "./config";
 import { folder } from "./fold";
+import type { StepConfig } from "./metricSteps";
+import type { Fold } from "./parts";
 
 /** Where series come from: the metrics that make most of them, and the attributes that multiply them. */
 

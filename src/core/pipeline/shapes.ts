@@ -2,9 +2,10 @@ import { RE2JS } from "re2js";
 import type { Attributes, AttributeValue, SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import { canonicalAttribute } from "../reading/tree";
-import type { StepConfig } from "./config";
 import { folder } from "./fold";
 import { shortHash } from "./hash";
+import type { StepConfig } from "./metricSteps";
+import type { RecordStep } from "./recordSteps";
 
 /** What steps make of a series' attributes. An attribute is looked for on the points first, then on the resource. */
 
@@ -57,7 +58,7 @@ function keeping(names: readonly string[]): Shape {
 }
 
 /** What a step makes of attributes; null where it leaves them alone. */
-export function shapeOf(step: StepConfig): Shape | null {
+export function shapeOf(step: StepConfig | RecordStep): Shape | null {
   switch (step.type) {
     case "rename":
     case "copy": {

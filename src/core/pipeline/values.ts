@@ -3,7 +3,7 @@ import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { comparable, lenientUnit } from "../unit/unit";
 import { type Amount, amountAt, atScale, columnsOf, onBounds } from "./amount";
-import type { StepConfig } from "./config";
+import type { StepConfig } from "./metricSteps";
 
 /** Steps that change the values of points one by one: another unit, fewer buckets. */
 
@@ -42,7 +42,6 @@ function coarsened(amount: Amount, { bounds, scale }: Extract<StepConfig, { type
 /** The points of a batch as a step changes them. */
 export function changeValues(step: ValueStep, batch: Batch, dictionary: Dictionary): Batch {
   const out = new Batch();
-  const all: KnownSeries[] = [];
   const targets = new Map<KnownSeries, KnownSeries>();
   const targetOf = (series: KnownSeries): KnownSeries => {
     if (step.type === "coarsen") return series;
@@ -54,8 +53,8 @@ export function changeValues(step: ValueStep, batch: Batch, dictionary: Dictiona
     }
     return target;
   };
-  const idOf = (series: KnownSeries) => all.push(series) - 1;
-  for (const { metric, set } of batch.numbered(idOf)) {
+  const { all, sets } = batch.inColumns();
+  for (const { metric, set } of sets) {
     const factor =
       step.type === "unit" ? lenientUnit(metric.identity.unit).scale / lenientUnit(step.to).scale : Number.NaN;
     const { layout, timeMs, timeNs, startMs, startNs, flags } = set;

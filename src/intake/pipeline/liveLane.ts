@@ -1,32 +1,41 @@
 import type pg from "pg";
+import type { LogRecord } from "@/core/log/model";
 import type { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
-import { Lane, type StepCount } from "@/core/pipeline/lane";
-import { livePipeline, PIPELINE_CHANGED } from "@/store/pipeline";
-import { writeSample } from "@/store/samples";
+import type { Signal } from "@/core/otlp/signals";
+import { EMPTY_PIPELINE } from "@/core/pipeline/config";
+import type { StepCount } from "@/core/pipeline/lane";
+import { Pipeline } from "@/core/pipeline/pipeline";
+import type { Span } from "@/core/span/model";
+import { livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline";
+import { writeRecordSample, writeSample } from "@/store/samples";
+import { RecordTap } from "./recordTap";
 import { Tap } from "./tap";
 
 /** Published versions are also looked for this often, where no change was announced. */
 const LOOK_EVERY = 5000;
 
 /**
- * The live lane of one thread that receives: every batch goes through one version as a whole, and a new version takes
+ * The live pipeline of one thread that receives: every batch goes through one version as a whole, and a new version takes
  * over between two batches.
  */
 export class LiveLane {
   private version = 0;
-  private lane: Lane | null = null;
+  private pipeline: Pipeline;
   private generation = 0;
   private guard: pg.PoolClient | null = null;
   private timer: NodeJS.Timeout | null = null;
-  private reading: Promise<void> | null = null;
+  private reading: Promise<void> = Promise.resolve();
   private readonly tap = new Tap();
+  private readonly recordTap = new RecordTap();
 
   constructor(
     private readonly pool: pg.Pool,
     private readonly dictionary: Dictionary,
     private readonly report: (error: unknown) => void,
-  ) {}
+  ) {
+    this.pipeline = new Pipeline(0, EMPTY_PIPELINE, dictionary, 0);
+  }
 
   /** Reads what is live and goes on following it. @throws where the store is away */
   async start(): Promise<void> {
@@ -41,22 +50,42 @@ export class LiveLane {
     this.guard = null;
   }
 
-  /** Sends a batch through the lane: what comes out stays in it, what has to wait is put aside with it. */
+  /** The version that runs; 0: none was ever published. */
+  get running(): number {
+    return this.version;
+  }
+
+  /** Whether a receiver takes a signal as the pipeline is now. */
+  receives(receiver: "otlp" | "scrape", signal: Signal): boolean {
+    return this.pipeline.receives(receiver, signal);
+  }
+
+  /** Sends a batch through the lane for metrics: what comes out stays in it, all else is put aside with it. */
   admit(batch: Batch): void {
     this.tap.note(batch);
-    const { lane, dictionary } = this;
-    if (!lane) return;
+    const { pipeline, dictionary } = this;
     if (this.generation !== dictionary.generation) {
       this.generation = dictionary.generation;
-      lane.forgetWays();
+      pipeline.metrics.forgetWays();
     }
-    const waiting = lane.admit(batch);
-    if (waiting.length > 0) batch.aside = { version: this.version, waiting };
+    pipeline.admit(batch);
+  }
+
+  /** Sends spans through their lane. @returns what is to be kept of them */
+  admitSpans(spans: readonly Span[]): Batch {
+    this.recordTap.noteSpans(spans);
+    return this.pipeline.admitSpans(spans, Date.now());
+  }
+
+  /** Sends log records through their lane. @returns what is to be kept of them */
+  admitLogs(records: readonly LogRecord[]): Batch {
+    this.recordTap.noteLogs(records);
+    return this.pipeline.admitLogs(records, Date.now());
   }
 
   /** What went into each step of the live version and came out of it at once, in this thread. */
   counts(): Record<string, StepCount> {
-    return this.lane?.counts() ?? {};
+    return this.pipeline.counts();
   }
 
   private async look(): Promise<void> {
@@ -65,6 +94,7 @@ export class LiveLane {
       await this.read();
       const sample = this.tap.take();
       if (sample) await writeSample(this.pool, sample);
+      for (const records of this.recordTap.take()) await writeRecordSample(this.pool, records);
     } catch (error) {
       this.guard?.release(error as Error);
       this.guard = null;
@@ -79,19 +109,27 @@ export class LiveLane {
     this.guard = guard;
   }
 
+  /** Reads what is live; what is asked while it is being read is read again afterwards. */
   private read(): Promise<void> {
-    this.reading ??= this.readLive().finally(() => {
-      this.reading = null;
-    });
+    this.reading = this.reading.then(
+      () => this.readLive(),
+      () => this.readLive(),
+    );
     return this.reading;
   }
 
   private async readLive(): Promise<void> {
     const { id, config, at } = await livePipeline(this.pool);
-    if (id === this.version) return;
-    const on = config.metrics.some((step) => step.on);
-    const lane = on ? new Lane(config.metrics, this.dictionary, at) : null;
-    this.version = id;
-    this.lane = lane;
+    const limits = config.metrics.some(({ type, on }) => type === "limit" && on);
+    if (id !== this.version) {
+      const pipeline = new Pipeline(id, config, this.dictionary, at);
+      if (limits) pipeline.metrics.addSeen(await readSeen(this.pool));
+      this.version = id;
+      this.pipeline = pipeline;
+    } else if (limits) {
+      const seen = this.pipeline.takeSeen();
+      if (seen.length > 0) await writeSeen(this.pool, seen);
+      this.pipeline.metrics.addSeen(await readSeen(this.pool));
+    }
   }
 }

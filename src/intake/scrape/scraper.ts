@@ -18,7 +18,7 @@ export interface ScraperParts {
   pool: pg.Pool;
   dictionary: Dictionary;
   queue: CommitQueue;
-  lane: { admit: (batch: Batch) => void };
+  lane: { receives: (receiver: "scrape", signal: "metrics") => boolean; admit: (batch: Batch) => void };
   allowed: BlockList;
   /** Who scrapes, for its own metrics. */
   instance: string;
@@ -60,7 +60,7 @@ export class Scraper {
 
   private async turn(): Promise<void> {
     const began = Date.now();
-    await this.scrape(began).catch(this.parts.report);
+    if (this.parts.lane.receives("scrape", "metrics")) await this.scrape(began).catch(this.parts.report);
     if (this.stopped) return;
     const { every } = this.entry;
     // The next turn keeps the beat of the first.

@@ -1,7 +1,8 @@
 "use client";
 
 import { useCallback, useEffect, useState } from "react";
-import { type PipelineConfig, pipelineSchema, type StepConfig } from "@/core/pipeline/config";
+import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
 
 /** A draft of the pipeline: kept in this browser until it is published or given up, with a way back for each change. */
 

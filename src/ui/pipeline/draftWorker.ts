@@ -1,5 +1,5 @@
-import type { StepConfig } from "@/core/pipeline/config";
 import { Arrivals, type Effect } from "@/core/pipeline/effect";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
 
 /** Tries drafts on arrivals, beside the page. */
 

@@ -1,4 +1,4 @@
-import type { StepConfig } from "@/core/pipeline/config";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
 import { type Multiplier, type Origin, remedyFor } from "@/core/pipeline/origins";
 import { Row, Table } from "../frame/table";
 import { count } from "../store/amounts";

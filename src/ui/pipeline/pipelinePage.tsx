@@ -3,7 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { PipelineAnswer } from "@/core/api/pipeline";
-import { STEP_TYPES, type StepConfig, type StepType } from "@/core/pipeline/config";
+import { STEP_TYPES, type StepConfig, type StepType } from "@/core/pipeline/metricSteps";
 import { countedTwice } from "@/core/pipeline/origins";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";

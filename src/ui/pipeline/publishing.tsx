@@ -3,7 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { PipelineVersionEntry } from "@/core/api/pipeline";
-import type { StepConfig } from "@/core/pipeline/config";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { postJson } from "../query/api";

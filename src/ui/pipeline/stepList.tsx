@@ -16,8 +16,8 @@ import {
   useSortable,
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
-import type { StepConfig } from "@/core/pipeline/config";
 import type { StepEffect } from "@/core/pipeline/effect";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
 import { count } from "../store/amounts";
 import { StepSentence } from "./stepSentence";
 import { STEP_WORDS } from "./words";

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
-import { FOLDS, LEVEL_HOWS, type StepConfig } from "@/core/pipeline/config";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
+import { FOLDS, LEVEL_HOWS } from "@/core/pipeline/parts";
 import { Blank } from "../add/blank";
 import { Slot } from "../sentence/slot";
 import { FOLD_WORDS } from "./words";
@@ -224,6 +225,21 @@ function does(part: Part): ReactNode {
         <>
           at most <Amount {...part} field="series" name="series" /> series of a metric; further ones go to the overflow
           series
+        </>
+      );
+    case "compute":
+      return (
+        <>
+          work out {text("reading", "reading")} every <Amount {...part} field="every" name="window in seconds" /> s,
+          called {text("to", "name of what comes out")}, in {text("unit", "unit of what comes out")}, to{" "}
+          <Amount {...part} field="digits" name="significant digits" /> digits; what it is worked out from{" "}
+          <Slot
+            name="the originals"
+            options={options(["go", "stay"], { go: "goes no further", stay: "goes on as well" })}
+            onChoose={(value) => onChange({ originals: value === "stay" })}
+          >
+            {step.originals ? "goes on as well" : "goes no further"}
+          </Slot>
         </>
       );
     case "coarsen":

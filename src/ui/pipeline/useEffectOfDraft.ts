@@ -2,8 +2,8 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import type { StepConfig } from "@/core/pipeline/config";
 import type { Effect } from "@/core/pipeline/effect";
+import type { StepConfig } from "@/core/pipeline/metricSteps";
 import type { FromWorker, ToWorker } from "./draftWorker";
 
 interface Arrivals {

@@ -1,4 +1,5 @@
-import { type Fold, type StepConfig, type StepType, stepSchema } from "@/core/pipeline/config";
+import { type StepConfig, type StepType, stepSchema } from "@/core/pipeline/metricSteps";
+import type { Fold } from "@/core/pipeline/parts";
 
 /** What steps are called, and how a new one begins. */
 
@@ -18,6 +19,7 @@ export const STEP_WORDS: Record<StepType, { name: string; does: string }> = {
   metric: { name: "rename a metric", does: "the same points under another name" },
   unit: { name: "change the unit", does: "values and unit together" },
   coarsen: { name: "coarsen histograms", does: "fewer buckets" },
+  compute: { name: "compute a figure", does: "a gauge from a reading of each window" },
 };
 
 export const FOLD_WORDS: Record<Fold, string> = {
@@ -41,6 +43,7 @@ const BLANKS: Partial<Record<StepType, object>> = {
   unit: { to: "ms" },
   merge: { attributes: ["service.instance.id"] },
   limit: { series: 1000 },
+  compute: { reading: "count of errors / count of requests", to: "error.share" },
 };
 
 /** A new step of a type, with an id that no other has. */

@@ -1,0 +1,138 @@
+import type { MetricIdentity, PointSet } from "../metric/model";
+import { FLAG, isLevel } from "../metric/model";
+import type { Batch } from "../otlp/batch";
+import { type KnownSeries, metricKey } from "../otlp/dictionary";
+import { type Amount, amountAt, countOf, minus } from "./amount";
+
+/**
+ * What each point of a counter or histogram adds (OpenTelemetry metrics data model, "Resets and Gaps"), point by point
+ * in the order of time: a delta all of its value; a total what it is more than the one before, or all of it where it
+ * began anew. A first total adds all of its value where its start lies after the beginning, else it is only a base.
+ * Remembered are a base per series, and the times of deltas of the last minute: one that is sent again adds nothing.
+ */
+
+/** For how long a delta is known by its time, ms: senders try again sooner. */
+const KNOWN = 60_000;
+/** Series that are remembered. Points of others are refused. */
+export const MOST_REMEMBERED = 200_000;
+
+export interface Row {
+  /** Unix ms with their fraction; a start of 0 is unknown. */
+  time: number;
+  start: number;
+  amount: Amount;
+}
+
+/** What is remembered of a series, as plain data. */
+export interface Base {
+  start: number;
+  time: number;
+  /** Of deltas nothing. */
+  amount: Amount;
+  times?: number[];
+}
+
+/** What a point adds, and since when; `added` is null where it is only a base. */
+export interface Increase {
+  added: Amount | null;
+  since: number;
+}
+
+const NOTHING: Amount = { kind: "number", value: 0, integer: true };
+
+/** A text that tells a series from all others. */
+export function seriesText({ metric, key }: KnownSeries): string {
+  return `${metricKey(metric.identity)}\u0001${key}`;
+}
+
+/** Whether a metric's points are added up; levels, and quantiles worked out elsewhere, can only be replaced. */
+export function isAdded(identity: MetricIdentity): boolean {
+  return identity.kind !== "summary" && !isLevel(identity);
+}
+
+function rowOf(set: PointSet, row: number): Row | null {
+  const amount = amountAt(set, row);
+  if (!amount || !Number.isFinite(countOf(amount))) return null;
+  const time = set.timeMs[row] + set.timeNs[row] / 1e6;
+  return { time, start: set.startMs[row] + set.startNs[row] / 1e6, amount };
+}
+
+/** The points of a batch by series, in the order of time; `refused` is told of those that cannot be worked with. */
+export function rowsBySeries(batch: Batch, refused: () => void): Map<KnownSeries, Row[]> {
+  const { all, sets } = batch.inColumns();
+  const rows = new Map<KnownSeries, Row[]>();
+  for (const { set } of sets) {
+    for (let row = 0; row < set.count; row++) {
+      if (set.flags[row] & FLAG.noRecordedValue) continue;
+      const found = rowOf(set, row);
+      if (!found) {
+        refused();
+        continue;
+      }
+      const series = all[set.series[row]];
+      const list = rows.get(series);
+      if (list) list.push(found);
+      else rows.set(series, [found]);
+    }
+  }
+  for (const list of rows.values()) list.sort((a, b) => a.time - b.time);
+  return rows;
+}
+
+export class Increases {
+  private readonly bases: Map<string, Base>;
+  /** Points of series past the limit. */
+  refused = 0;
+
+  /**
+   * @param began Unix ms
+   * @param repeats whether two deltas of one time are the same one, sent again
+   */
+  constructor(
+    private readonly began: number,
+    saved: readonly [string, Base][] = [],
+    private readonly repeats = true,
+  ) {
+    this.bases = new Map(saved);
+  }
+
+  save(): [string, Base][] {
+    return [...this.bases];
+  }
+
+  /** Forgets what was last heard of before a moment. */
+  forget(before: number): void {
+    for (const [key, { time }] of this.bases) if (time < before) this.bases.delete(key);
+  }
+
+  /** @returns null where the point is a repeat, overtaken, or refused */
+  of(key: string, { temporality, monotonic }: MetricIdentity, row: Row): Increase | null {
+    const { time, start, amount } = row;
+    const delta = temporality === "delta";
+    if (delta && !this.repeats) return { added: amount, since: start };
+    const base = this.bases.get(key);
+    if (!base && this.bases.size >= MOST_REMEMBERED) {
+      this.refused++;
+      return null;
+    }
+    // A repeat, or a total that was overtaken: what it says is in the later one already.
+    if (base && (delta ? base.times?.includes(time) : time <= base.time)) return null;
+    if (delta) {
+      const latest = Math.max(time, base?.time ?? 0);
+      const times = [...(base?.times ?? []).filter((one) => one > latest - KNOWN), time];
+      this.bases.set(key, { start: 0, time: latest, amount: NOTHING, times });
+      return { added: amount, since: start > 0 ? start : (base?.time ?? time) };
+    }
+    this.bases.set(key, { start, time, amount });
+    return this.ofTotal(row, base, monotonic);
+  }
+
+  private ofTotal({ start, amount, time }: Row, base: Base | undefined, monotonic: boolean): Increase {
+    if (!base) return { added: start > 0 && start >= this.began ? amount : null, since: start > 0 ? start : time };
+    if (start !== base.start && start > 0) return { added: amount, since: Math.max(start, base.time) };
+    const difference = minus(amount, base.amount);
+    if (difference) return { added: difference, since: base.time };
+    // Something fell: it began anew, without saying so.
+    return { added: monotonic ? amount : null, since: base.time };
+  }
+}

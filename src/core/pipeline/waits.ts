@@ -1,0 +1,23 @@
+import type { Batch } from "../otlp/batch";
+import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+
+/** A step where points wait until their window closes. A window of length `every` holds the times (a, b]. */
+export interface Waits<State> {
+  /** Up to when windows are closed, Unix ms. */
+  readonly closedUpTo: number;
+  /** Points that came too late, and points that cannot be worked with. */
+  readonly late: number;
+  readonly refused: number;
+  boundAt(moment: number): number;
+  boundAfter(moment: number): number;
+  /**
+   * Closes all windows up to a bound.
+   *
+   * @param batch every point that is due: none is later than `upTo`
+   * @param upTo the bound of a window that is still open: each window gives its points once
+   */
+  advance(batch: Batch, upTo: number, dictionary: Dictionary): Batch;
+  /** The series in which a member's points come out; null where that cannot be said of one alone. */
+  targetOf(series: KnownSeries, dictionary: Dictionary): KnownSeries | null;
+  save(): State;
+}

@@ -1,0 +1,60 @@
+import type { LogRecord } from "@/core/log/model";
+import type { Span } from "@/core/span/model";
+import type { GatheredRecords } from "@/store/samples";
+
+/** Records a second that are put aside on the long run, and at once at most. */
+const RATE = 200;
+const BURST = 2000;
+
+/** One signal's records as they came in, as many as is cheap. */
+class Gathering<T> {
+  private records: T[] = [];
+  private seen = 0;
+  private since = Date.now();
+  private room = BURST;
+  private filledAt = Date.now();
+
+  note(some: readonly T[]): void {
+    this.seen += some.length;
+    const now = Date.now();
+    this.room = Math.min(BURST, this.room + ((now - this.filledAt) / 1000) * RATE);
+    this.filledAt = now;
+    // A request as a whole or not at all: traces stay together as far as they came together.
+    if (some.length > this.room) return;
+    this.room -= some.length;
+    this.records.push(...some);
+  }
+
+  take(): { span: number; seen: number; records: T[] } | null {
+    const now = Date.now();
+    const { records, seen, since } = this;
+    this.records = [];
+    this.seen = 0;
+    this.since = now;
+    return seen === 0 ? null : { span: now - since, seen, records };
+  }
+}
+
+/** Puts spans and log records aside as they came in, to try drafts of the pipeline on. */
+export class RecordTap {
+  private readonly spans = new Gathering<Span>();
+  private readonly logs = new Gathering<LogRecord>();
+
+  noteSpans(spans: readonly Span[]): void {
+    this.spans.note(spans);
+  }
+
+  noteLogs(records: readonly LogRecord[]): void {
+    this.logs.note(records);
+  }
+
+  /** What was gathered since the last time. */
+  take(): GatheredRecords[] {
+    const spans = this.spans.take();
+    const logs = this.logs.take();
+    return [
+      ...(spans ? [{ signal: "traces" as const, ...spans }] : []),
+      ...(logs ? [{ signal: "logs" as const, ...logs }] : []),
+    ];
+  }
+}
