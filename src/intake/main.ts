@@ -1,4 +1,5 @@
 import pino from "pino";
+import { type CopyAnswer, type CopyQuestion, copyQuestion } from "@/core/api/copies";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
 import { Committer } from "@/store/commit";
@@ -7,12 +8,16 @@ import { HOLDER } from "@/store/jobs";
 import { migrateStore } from "@/store/migrate";
 import { Budget } from "./budget";
 import { isContentError } from "./contentError";
+import { answerPage } from "./export/answerPage";
+import type { FromExporting, ToExporting } from "./exporting";
+import { askedByPages } from "./fromPages";
 import { Gate } from "./gate";
 import { createGrpcReceiver, listenGrpc } from "./grpc";
 import { Helper } from "./helper";
 import { KeepTimes } from "./keepTimes";
 import { OwnMetrics } from "./ownMetrics";
 import { LiveLane } from "./pipeline/liveLane";
+import { Questions } from "./questions";
 import { CommitQueue } from "./queue";
 import type { ReceiverParts } from "./receive";
 import { Refusals } from "./refusals";
@@ -26,6 +31,8 @@ import type { JobReport } from "./upkeep";
 const log = pino({ name: "intake", level: process.env.LOG_LEVEL ?? "info" });
 /** Bytes that all requests in work may hold together. */
 const MOST_BYTES = 256 * 1024 * 1024;
+/** How long reading another backend's copy may take, ms. */
+const COPY_TIMEOUT = 60_000;
 const port = Number(process.env.TIN_INTAKE_PORT ?? 4318);
 /** 0: no gRPC. */
 const grpcPort = Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317);
@@ -58,6 +65,15 @@ const piping = new Helper<never, JobReport>(
   (report) => own.upkeep(report),
   (error) => log.error(error, "the pipeline failed"),
 );
+const exporting = new Helper<ToExporting, FromExporting>(
+  "./exporting.js",
+  (said) => {
+    if ("report" in said) own.exported(said.report);
+    else copies.heard(said.number, said.answer);
+  },
+  (error) => log.error(error, "exporting failed"),
+);
+const copies = new Questions<CopyQuestion, CopyAnswer>((number, question) => exporting.say({ number, question }));
 const trials = new Trials(pool, budget, (message) => scraping.say(message));
 const parts: ReceiverParts = {
   dictionary,
@@ -72,7 +88,10 @@ const parts: ReceiverParts = {
   turnedAway: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
 };
 const receiver = createReceiver(parts, async (path, request) => {
+  if (path.startsWith("/exports/")) return answerPage(pool, lane.config, path, request);
   if (path === "/health") return jsonAnswer({ status: "up", pipeline: lane.running });
+  if (path === "/copies")
+    return jsonAnswer(await copies.ask(await askedByPages(copyQuestion, request, budget), COPY_TIMEOUT));
   const tried = await trials.answer(path, request);
   return tried && jsonAnswer(tried);
 });
@@ -97,6 +116,7 @@ receiver.listen(port, "127.0.0.1", () => {
   upkeep.start();
   scraping.start();
   piping.start();
+  exporting.start();
   own.start();
 });
 
@@ -109,7 +129,7 @@ async function stop(): Promise<void> {
   grpcReceiver.tryShutdown(() => {});
   await queue.idle();
   await Promise.all([committer.heardLog.write(), refusals.write()]).catch(() => {});
-  await Promise.all([upkeep.stop(), scraping.stop(), piping.stop()]);
+  await Promise.all([upkeep.stop(), scraping.stop(), piping.stop(), exporting.stop()]);
   lane.stop();
   await pool.end();
   process.exit(0);

@@ -4,12 +4,19 @@ import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import type { StepCount } from "@/core/pipeline/lane";
 import { OWN_SERVICE } from "@/store/catalogue";
+import type { ExportReport } from "./export/runner";
 import type { CommitQueue } from "./queue";
 import type { JobReport } from "./upkeep";
 
 /** What the intake tells of itself: written into the store like anyone's metrics, under the service `tin-ladder`. */
 
 const EVERY = 15_000;
+
+const EXPORTED = {
+  metrics: { name: "otel.sdk.exporter.metric_data_point.exported", unit: "{data_point}" },
+  traces: { name: "otel.sdk.exporter.span.exported", unit: "{span}" },
+  logs: { name: "otel.sdk.exporter.log.exported", unit: "{log_record}" },
+} as const;
 
 type Instrument = "counter" | "gauge";
 
@@ -57,6 +64,16 @@ export class OwnMetrics {
         : this.at("counter", "tin.intake.records", "{record}", "Spans and log records received", { signal, outcome });
     points("accepted").value += accepted;
     points("rejected").value += rejected;
+  }
+
+  /** An exporter got rid of something (OpenTelemetry semantic conventions, "OpenTelemetry SDK metrics"). */
+  exported({ exporter, type, signal, items, error }: ExportReport): void {
+    const { name, unit } = EXPORTED[signal];
+    this.at("counter", name, unit, "What exporters sent, or failed to", {
+      "otel.component.name": exporter,
+      "otel.component.type": type === "otlp" ? "otlp_http_exporter" : `${type}_exporter`,
+      ...(error === null ? {} : { "error.type": error }),
+    }).value += items;
   }
 
   /** A job of upkeep has gone through. */

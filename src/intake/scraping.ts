@@ -8,11 +8,12 @@ import { Committer } from "@/store/commit";
 import { connect } from "@/store/connect";
 import { HOLDER } from "@/store/jobs";
 import { readTargets, TARGETS_CHANGED } from "@/store/targets";
+import { networks } from "./address";
 import { isContentError } from "./contentError";
 import { OwnMetrics } from "./ownMetrics";
 import { LiveLane } from "./pipeline/liveLane";
 import { CommitQueue } from "./queue";
-import { networks, type Question } from "./scrape/fetch";
+import type { Question } from "./scrape/fetch";
 import { Scraper } from "./scrape/scraper";
 import { tryTarget } from "./scrape/trial";
 

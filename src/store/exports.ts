@@ -1,6 +1,7 @@
 import { promisify } from "node:util";
 import { deflateRaw, inflateRaw } from "node:zlib";
 import type pg from "pg";
+import type { ExporterState } from "@/core/api/pipeline";
 import type { LogRecord } from "@/core/log/model";
 import { Batch, itemsOf, type Outgoing } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
@@ -202,22 +203,6 @@ export async function dropBlocks(client: pg.PoolClient, blocks: readonly QueuedB
 }
 
 /** How it goes with exporters. */
-export interface ExporterState {
-  exporter: string;
-  /** Blocks, items and bytes that wait, and since when the oldest does. */
-  waiting: number;
-  items: number;
-  bytes: number;
-  oldestAt: number | null;
-  sent: number;
-  refused: number;
-  lost: number;
-  sentAt: number | null;
-  failure: string | null;
-  failedAt: number | null;
-  retryAt: number | null;
-}
-
 export async function exporterStates(pool: pg.Pool): Promise<ExporterState[]> {
   const { rows } = await pool.query<Record<string, string | null>>(
     `SELECT coalesce(q.exporter, s.exporter) AS exporter, coalesce(q.waiting, 0) AS waiting,

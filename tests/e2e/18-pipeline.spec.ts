@@ -18,6 +18,13 @@ async function publish(metrics: object[], note: string): Promise<void> {
     body: JSON.stringify({ config: { metrics }, who: "Ottilie", note, based: live.id }),
   });
   expect(response.status).toBe(201);
+  const { id } = (await response.json()) as { id: number };
+  await expect.poll(() => runningAt(INTAKE), { timeout: 20_000 }).toBe(id);
+}
+
+/** The version that an intake runs. */
+async function runningAt(intake: string): Promise<number> {
+  return ((await (await fetch(`${intake}/health`)).json()) as { pipeline: number }).pipeline;
 }
 
 test.afterAll(async () => {
@@ -41,7 +48,6 @@ test("merged while it runs, and every point counts once: killed intakes, another
     ],
     "spindles go",
   );
-  await pause(1500);
   let sent = 0;
   let stop = false;
   const accepted = { count: 0, tries: 0 };
@@ -102,7 +108,6 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
     ],
     "tidier",
   );
-  await pause(1500);
   const now = Date.now();
   expect(await post(countOf("mill", "bobbin.noise", 1, now))).toBe(200);
   expect(await post(countOf("mill", "bobbin.wound", 7, now, { hue: "red" }))).toBe(200);

@@ -15,8 +15,29 @@ export interface PipelineAnswer {
   /** id 0: nothing was ever published. */
   live: PipelineVersionEntry;
   versions: PipelineVersionEntry[];
-  /** Blocks and points that wait at steps now, by step. */
+  /** Points, and spans of traces that are not decided on, that wait at steps now. */
   waiting: { step: string; points: number }[];
+  exporters: ExporterState[];
+  /** Secrets that are kept for exporters, by name. */
+  secrets: { exporter: string; name: string }[];
+}
+
+/** How it goes with an exporter. Points, spans and records together; times in Unix ms. */
+export interface ExporterState {
+  exporter: string;
+  /** Blocks, items and bytes that wait, and since when the oldest does. */
+  waiting: number;
+  items: number;
+  bytes: number;
+  oldestAt: number | null;
+  sent: number;
+  /** What the other side did not take, and what was left out because the queue was full. */
+  refused: number;
+  lost: number;
+  sentAt: number | null;
+  failure: string | null;
+  failedAt: number | null;
+  retryAt: number | null;
 }
 
 /** A draft that is to go live. */

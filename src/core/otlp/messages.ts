@@ -74,6 +74,10 @@ const MESSAGES = {
   ValueAtQuantile: "1 quantile double, 2 value double",
   Exemplar:
     "7 filteredAttributes KeyValue*, 2 timeUnixNano fixed64, 3 asDouble double, 6 asInt sfixed64, 4 spanId hex, 5 traceId hex",
+
+  /** Of any signal: they differ in the name that JSON has for what was refused. */
+  ExportServiceResponse: "1 partialSuccess PartialSuccess",
+  PartialSuccess: "1 rejected int64, 2 errorMessage string",
 } as const;
 
 export type MessageName = keyof typeof MESSAGES;

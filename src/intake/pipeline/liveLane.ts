@@ -3,7 +3,7 @@ import type { LogRecord } from "@/core/log/model";
 import type { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
-import { EMPTY_PIPELINE } from "@/core/pipeline/config";
+import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
 import type { StepCount } from "@/core/pipeline/lane";
 import { Pipeline } from "@/core/pipeline/pipeline";
 import type { Span } from "@/core/span/model";
@@ -53,6 +53,10 @@ export class LiveLane {
   /** The version that runs; 0: none was ever published. */
   get running(): number {
     return this.version;
+  }
+
+  get config(): PipelineConfig {
+    return this.pipeline.config;
   }
 
   /** Whether a receiver takes a signal as the pipeline is now. */

@@ -1,7 +1,6 @@
-import dns from "node:dns/promises";
 import http from "node:http";
 import https from "node:https";
-import { BlockList, isIP, isIPv6 } from "node:net";
+import { type BlockList, isIP } from "node:net";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
 import type { TrialStep } from "@/core/api/targets";
@@ -9,6 +8,7 @@ import type { Dialect } from "@/core/openmetrics/model";
 import { ACCEPT, dialectOf } from "@/core/openmetrics/read";
 import { LIMITS } from "@/core/otlp/limits";
 import { connectionFailure, ScrapeError } from "@/core/scrape/failure";
+import { pinned, resolveAllowed } from "../address";
 
 /** Fetches what a target exposes, step by step, so that each step can say what went wrong. */
 
@@ -26,39 +26,7 @@ export interface Exposition {
   dialect: Dialect;
 }
 
-/** This machine and private networks (RFC 1918, RFC 4193). */
-const USUAL_NETWORKS = "127.0.0.0/8,::1/128,10.0.0.0/8,172.16.0.0/12,192.168.0.0/16,fc00::/7";
-
-/** @throws where the text is no list of networks */
-export function networks(text = process.env.TIN_SCRAPE_NETWORKS || USUAL_NETWORKS): BlockList {
-  const list = new BlockList();
-  for (const one of text.split(",")) {
-    const [address, bits] = one.trim().split("/");
-    const version = isIP(address);
-    if (version === 0 || !/^\d{1,3}$/.test(bits ?? ""))
-      throw new Error(`TIN_SCRAPE_NETWORKS: "${one}" is no network such as 10.0.0.0/8`);
-    list.addSubnet(address, Number(bits), version === 6 ? "ipv6" : "ipv4");
-  }
-  return list;
-}
-
 const gunzip = promisify<Buffer, zlib.ZlibOptions, Buffer>(zlib.gunzip);
-
-/** The address of a host that may be asked. @throws ScrapeError */
-async function resolve(host: string, allowed: BlockList): Promise<string> {
-  const bare = host.replace(/^\[|\]$/g, "");
-  let addresses: string[];
-  try {
-    addresses = isIP(bare) ? [bare] : (await dns.lookup(bare, { all: true })).map(({ address }) => address);
-  } catch (error) {
-    throw connectionFailure(error as NodeJS.ErrnoException);
-  }
-  const fine = addresses.filter((address) => allowed.check(address, isIPv6(address) ? "ipv6" : "ipv4"));
-  if (fine.length === 0)
-    throw new ScrapeError("forbidden", `${bare} is ${addresses.join(", ")}, which is not in an allowed network`);
-  // Where both kinds are there, the older is more often the one that is listened on.
-  return fine.find((address) => !isIPv6(address)) ?? fine[0];
-}
 
 function authorization({ auth, username, secret }: Question): string | undefined {
   if (auth === "bearer") return `Bearer ${secret}`;
@@ -86,12 +54,7 @@ function request(question: Question, address: string, signal: AbortSignal, conne
         "User-Agent": "tin-ladder",
         ...(header ? { Authorization: header } : {}),
       },
-      // The address was looked up and checked; nobody may answer differently a moment later.
-      lookup: (_, options, callback) => {
-        const family = isIPv6(address) ? 6 : 4;
-        if (options.all) (callback as (error: null, all: object[]) => void)(null, [{ address, family }]);
-        else callback(null, address, family);
-      },
+      lookup: pinned(address),
     };
     const ask = (url.protocol === "https:" ? https : http).request(url, options, (response) => {
       const chunks: Buffer[] = [];
@@ -128,7 +91,7 @@ export async function fetchExposition(
 ): Promise<Exposition> {
   if (!URL.canParse(question.url)) throw new ScrapeError("address", `"${question.url}" is no address`);
   const url = new URL(question.url);
-  const address = await resolve(url.hostname, allowed);
+  const address = await resolveAllowed(url.hostname, allowed);
   step(
     "resolve",
     isIP(url.hostname.replace(/^\[|\]$/g, "")) ? `${address} is an address` : `${url.hostname} is ${address}`,

@@ -3,7 +3,8 @@ import https from "node:https";
 import net, { type AddressInfo } from "node:net";
 import zlib from "node:zlib";
 import fc from "fast-check";
-import { networks, type Question } from "./fetch";
+import { networks } from "../address";
+import type { Question } from "./fetch";
 import { CERTIFICATE, KEY } from "./testing/certificate";
 import { tryTarget } from "./trial";
 

@@ -1,6 +1,6 @@
 import { trialRequest } from "@/core/api/targets";
-import { houseKey } from "@/store/secrets";
-import { answering, badRequest, jsonBody, problem } from "../../answer";
+import { answering, badRequest, jsonBody } from "../../answer";
+import { askIntake } from "../../intake";
 
 export const dynamic = "force-dynamic";
 
@@ -9,25 +9,7 @@ export function POST(request: Request): Promise<Response> {
   return answering(async () => {
     const asked = trialRequest.safeParse(await jsonBody(request));
     if (!asked.success) return badRequest(asked.error);
-    const intake = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}/targets/try`;
-    let answer: Response;
-    try {
-      answer = await fetch(intake, {
-        method: "POST",
-        headers: { "Content-Type": "application/json", "X-Tin-Key": houseKey() },
-        body: JSON.stringify(asked.data),
-      });
-    } catch {
-      return problem(503, {
-        title: "The intake does not answer",
-        detail: `targets are tried from the intake, which should listen on ${intake}; is it running?`,
-      });
-    }
-    const body = (await answer.json().catch(() => ({}))) as { message?: string };
-    if (answer.ok) return Response.json(body);
-    return problem(answer.status, {
-      title: "Not tried",
-      detail: body.message ?? `the intake answered ${answer.status}`,
-    });
+    const answer = await askIntake("/targets/try", asked.data, "Not tried");
+    return answer instanceof Response ? answer : Response.json(answer);
   });
 }

@@ -1,0 +1,23 @@
+import { houseKey } from "@/store/secrets";
+import { problem } from "./answer";
+
+/** Asks the intake something for a page. @returns its answer, or a problem to hand on */
+export async function askIntake(path: string, question: object, title: string): Promise<unknown> {
+  const intake = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}${path}`;
+  let answer: Response;
+  try {
+    answer = await fetch(intake, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-Tin-Key": houseKey() },
+      body: JSON.stringify(question),
+    });
+  } catch {
+    return problem(503, {
+      title: "The intake does not answer",
+      detail: `this is done by the intake, which should listen on ${intake}; is it running?`,
+    });
+  }
+  const body = (await answer.json().catch(() => ({}))) as { message?: string };
+  if (answer.ok) return body;
+  return problem(answer.status, { title, detail: body.message ?? `the intake answered ${answer.status}` });
+}

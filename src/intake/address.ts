@@ -1,0 +1,47 @@
+import dns from "node:dns/promises";
+import type { LookupFunction } from "node:net";
+import { BlockList, isIP, isIPv6 } from "node:net";
+import { connectionFailure, ScrapeError } from "@/core/scrape/failure";
+
+/** Addresses that we go to by ourselves: only those in allowed networks, after their names were looked up. */
+
+/** This machine and private networks (RFC 1918, RFC 4193). */
+const USUAL_NETWORKS = "127.0.0.0/8,::1/128,10.0.0.0/8,172.16.0.0/12,192.168.0.0/16,fc00::/7";
+
+/** @throws where the text is no list of networks */
+export function networks(text = process.env.TIN_SCRAPE_NETWORKS || USUAL_NETWORKS): BlockList {
+  const list = new BlockList();
+  for (const one of text.split(",")) {
+    const [address, bits] = one.trim().split("/");
+    const version = isIP(address);
+    if (version === 0 || !/^\d{1,3}$/.test(bits ?? ""))
+      throw new Error(`TIN_SCRAPE_NETWORKS: "${one}" is no network such as 10.0.0.0/8`);
+    list.addSubnet(address, Number(bits), version === 6 ? "ipv6" : "ipv4");
+  }
+  return list;
+}
+
+/** The address of a host that may be asked. @throws ScrapeError */
+export async function resolveAllowed(host: string, allowed: BlockList): Promise<string> {
+  const bare = host.replace(/^\[|\]$/g, "");
+  let addresses: string[];
+  try {
+    addresses = isIP(bare) ? [bare] : (await dns.lookup(bare, { all: true })).map(({ address }) => address);
+  } catch (error) {
+    throw connectionFailure(error as NodeJS.ErrnoException);
+  }
+  const fine = addresses.filter((address) => allowed.check(address, isIPv6(address) ? "ipv6" : "ipv4"));
+  if (fine.length === 0)
+    throw new ScrapeError("forbidden", `${bare} is ${addresses.join(", ")}, which is not in an allowed network`);
+  // Where both kinds are there, the older is more often the one that is listened on.
+  return fine.find((address) => !isIPv6(address)) ?? fine[0];
+}
+
+/** Answers every question with an address that was looked up and checked; nobody may answer differently a moment later. */
+export function pinned(address: string): LookupFunction {
+  return (_, options, callback) => {
+    const family = isIPv6(address) ? 6 : 4;
+    if (options.all) (callback as (error: null, all: object[]) => void)(null, [{ address, family }]);
+    else callback(null, address, family);
+  };
+}

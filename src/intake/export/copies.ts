@@ -1,0 +1,88 @@
+import http from "node:http";
+import https from "node:https";
+import type { BlockList } from "node:net";
+import type pg from "pg";
+import type { CopyAnswer, CopyQuestion } from "@/core/api/copies";
+import { Dictionary } from "@/core/otlp/dictionary";
+import { decodeMetricsJson } from "@/core/otlp/json";
+import { JsonError } from "@/core/otlp/jsonError";
+import { REACH } from "@/core/reading/evaluate";
+import { heldSeries, readHeld } from "@/core/reading/offline";
+import { parseReading } from "@/core/reading/parse";
+import { measuresOf, ReadingError } from "@/core/reading/tree";
+import { ScrapeError } from "@/core/scrape/failure";
+import { openExporterSecrets } from "@/store/exporterSecrets";
+import { livePipeline } from "@/store/pipeline";
+import { pinned, resolveAllowed } from "../address";
+
+/** Readings of what another backend has, which it gives out as OTLP/JSON lines. */
+
+const MOST_BYTES = 64 * 1024 * 1024;
+const TIMEOUT = 15_000;
+
+class CopyError extends Error {}
+
+async function fetchLines(url: URL, headers: Readonly<Record<string, string>>, allowed: BlockList): Promise<string[]> {
+  const address = await resolveAllowed(url.hostname, allowed);
+  const text = await new Promise<string>((resolve, reject) => {
+    const options = { agent: false, signal: AbortSignal.timeout(TIMEOUT), lookup: pinned(address), headers };
+    const ask = (url.protocol === "https:" ? https : http).get(url, options as https.RequestOptions, (response) => {
+      const chunks: Buffer[] = [];
+      let size = 0;
+      response.on("data", (chunk: Buffer) => {
+        size += chunk.length;
+        if (size > MOST_BYTES)
+          ask.destroy(new CopyError(`more than ${MOST_BYTES / 1024 / 1024} MiB came; take a shorter window`));
+        else chunks.push(chunk);
+      });
+      response.on("error", reject);
+      response.on("end", () => {
+        if (response.statusCode === 200) resolve(Buffer.concat(chunks).toString("utf8"));
+        else reject(new CopyError(`the other backend answered ${response.statusCode}`));
+      });
+    });
+    ask.on("error", reject);
+  });
+  return text.split("\n").filter((line) => line.trim() !== "");
+}
+
+/** Answers a reading from the copy behind an exporter. */
+export async function readCopy(pool: pg.Pool, question: CopyQuestion, allowed: BlockList): Promise<CopyAnswer> {
+  const { config } = await livePipeline(pool);
+  const exporter = config.exporters.find(({ id }) => id === question.exporter);
+  if (exporter?.type !== "otlp" || exporter.copy === "")
+    return {
+      ok: false,
+      problem: { title: "Nothing to compare with", detail: "this exporter does not say where its copy can be read" },
+    };
+  try {
+    const tree = parseReading(question.text);
+    const metrics = new Set(measuresOf(tree.expression).map(({ metric }) => metric));
+    const earliest = question.from - REACH;
+    const headers = { ...exporter.headers, ...(await openExporterSecrets(pool, exporter.id)) };
+    const dictionary = new Dictionary();
+    const batches = [];
+    for (const metric of metrics) {
+      const url = new URL(exporter.copy);
+      url.searchParams.set("metric", metric);
+      url.searchParams.set("from", String(Math.floor(earliest)));
+      url.searchParams.set("to", String(Math.ceil(question.to + REACH)));
+      for (const line of await fetchLines(url, headers, allowed)) batches.push(decodeMetricsJson(line, dictionary));
+    }
+    const asked = { ...question, picks: {} };
+    return { ok: true, value: readHeld(tree, heldSeries(batches), asked, earliest) };
+  } catch (error) {
+    const title = "The other backend's copy cannot be read";
+    if (
+      error instanceof ReadingError ||
+      error instanceof JsonError ||
+      error instanceof ScrapeError ||
+      error instanceof CopyError
+    )
+      return { ok: false, problem: { title, detail: error.message } };
+    const { code, name, message } = error as NodeJS.ErrnoException;
+    if (code || name === "TimeoutError")
+      return { ok: false, problem: { title, detail: `it does not answer (${code ?? message})` } };
+    throw error;
+  }
+}

@@ -1,0 +1,130 @@
+import { parentPort } from "node:worker_threads";
+import type pg from "pg";
+import pino from "pino";
+import type { CopyAnswer, CopyQuestion } from "@/core/api/copies";
+import { isQueued, type QueuedExporter } from "@/core/pipeline/exporters";
+import { connect } from "@/store/connect";
+import { PIPELINE_CHANGED, pipelinesFrom } from "@/store/pipeline";
+import { networks } from "./address";
+import { readCopy } from "./export/copies";
+import { type ExportReport, Runner } from "./export/runner";
+
+/**
+ * The intake's fifth thread: empties the queues of exporters. One process at a time does so, each exporter by itself, so
+ * that one that is away holds up no other. An exporter that was taken out of the pipeline still gets what was meant for
+ * it, as it was set up last.
+ */
+
+/** What the thread says: how exporters do, and answers to questions. */
+export type FromExporting = { report: ExportReport } | { number: number; answer: CopyAnswer | null };
+export interface ToExporting {
+  number: number;
+  question: CopyQuestion;
+}
+
+const LOCK = 7433011;
+const LOOK_EVERY = 2000;
+/** Versions that are looked through for exporters that are gone. */
+const BACK = 50;
+
+const log = pino({ name: "exporting", level: process.env.LOG_LEVEL ?? "info" });
+const pool = connect({ max: 10 });
+const allowed = networks();
+const report = (error: unknown) => log.error(error, "exporting failed");
+const told = (what: ExportReport) => parentPort?.postMessage({ report: what } satisfies FromExporting);
+const running = new Map<string, Runner>();
+const ending = new Set<string>();
+
+/** The exporters of the live version, and those of earlier ones that something is still queued for. */
+async function wanted(): Promise<Map<string, QueuedExporter>> {
+  const { rows } = await pool.query<{ newest: number | null }>("SELECT max(id) AS newest FROM pipeline_version");
+  const newest = rows[0].newest ?? 0;
+  const versions = await pipelinesFrom(pool, newest - BACK);
+  const { rows: queued } = await pool.query<{ exporter: string }>("SELECT DISTINCT exporter FROM export_queue");
+  const waiting = new Set(queued.map(({ exporter }) => exporter));
+  const found = new Map<string, QueuedExporter>();
+  for (const { id, config } of versions.reverse())
+    for (const exporter of config.exporters.filter(isQueued)) {
+      const live = id === newest && exporter.on;
+      if (!found.has(exporter.id) && (live || waiting.has(exporter.id))) found.set(exporter.id, exporter);
+    }
+  return found;
+}
+
+/** Lets a runner end what it is at; another takes its place afterwards. */
+function stop(id: string, runner: Runner): void {
+  runner.stop();
+  running.delete(id);
+  ending.add(id);
+  void runner.ended.finally(() => ending.delete(id));
+}
+
+async function apply(): Promise<void> {
+  const all = await wanted();
+  for (const [id, runner] of running) {
+    const now = all.get(id);
+    if (now && JSON.stringify(now) === JSON.stringify(runner.config)) continue;
+    stop(id, runner);
+  }
+  for (const [id, config] of all)
+    if (!running.has(id) && !ending.has(id)) running.set(id, new Runner({ pool, allowed, report, told }, config));
+}
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Runs exporters for as long as the lock is held. */
+async function holdAndExport(guard: pg.PoolClient): Promise<void> {
+  const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [LOCK]);
+  if (!rows[0].held) return;
+  let wake = () => {};
+  guard.on("notification", () => wake());
+  try {
+    await guard.query(`LISTEN ${PIPELINE_CHANGED}`);
+    for (;;) {
+      await apply();
+      await Promise.race([
+        pause(LOOK_EVERY),
+        new Promise<void>((resolve) => {
+          wake = resolve;
+        }),
+      ]);
+      // The lock lives as long as its connection: where that is gone, another may export already.
+      await guard.query("SELECT 1");
+    }
+  } finally {
+    for (const [id, runner] of [...running]) stop(id, runner);
+  }
+}
+
+async function main(): Promise<never> {
+  for (;;) {
+    let broken: Error | undefined;
+    try {
+      const guard = await pool.connect();
+      try {
+        await holdAndExport(guard);
+      } catch (error) {
+        broken = error as Error;
+        throw error;
+      } finally {
+        guard.removeAllListeners("notification");
+        guard.release(broken);
+      }
+    } catch (error) {
+      report(error);
+    }
+    await pause(LOOK_EVERY);
+  }
+}
+
+parentPort?.on("message", ({ number, question }: ToExporting) => {
+  readCopy(pool, question, allowed).then(
+    (answer) => parentPort?.postMessage({ number, answer } satisfies FromExporting),
+    (error) => {
+      report(error);
+      parentPort?.postMessage({ number, answer: null } satisfies FromExporting);
+    },
+  );
+});
+
+void main();
