@@ -17,7 +17,7 @@ const PROGRAMS = {
   service: "src/demo/service.ts",
   lockers: "src/demo/lockers.ts",
   backend: "src/demo/backend.ts",
-  reminders: "src/demo/reminders.ts",
+  courier: "src/demo/courier.ts",
   drive: "src/demo/drive.ts",
   cli: "src/cli/main.ts",
   sender: "tests/e2e/sender.ts",

@@ -37,6 +37,7 @@ export async function startSystem(
     TIN_INTAKE_GRPC_PORT: String(grpcPort),
     TIN_WEB_PORT: String(webPort),
     TIN_SECRET_KEY: secretKey(),
+    TIN_EXPORT_DIR: process.env.TIN_EXPORT_DIR ?? path.join(logs, "exports"),
     NEXT_TELEMETRY_DISABLED: "1",
     NODE_ENV: dev ? "development" : "production",
   };

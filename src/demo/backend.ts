@@ -149,13 +149,15 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
   response.writeHead(404).end();
 }
 
-if (file && existsSync(file))
+if (file && existsSync(file)) {
   for (const line of readFileSync(file, "utf8").split("\n")) {
     // The last line may have been cut by a kill; it was not acknowledged then.
     try {
       if (line !== "") note(JSON.parse(line) as Kept);
     } catch {}
   }
+  appendFileSync(file, "\n");
+}
 
 http
   .createServer((request, response) => {

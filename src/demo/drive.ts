@@ -15,8 +15,7 @@ interface Running {
 }
 
 function start(plan: ReleasePlan): Promise<Running> {
-  const child = fork(path.join(import.meta.dirname, "service.js"), [plan.service, plan.release]);
-  process.on("exit", () => child.kill("SIGTERM"));
+  const child = startChild("service", [plan.service, plan.release]);
   return new Promise((resolve, reject) => {
     child.once("error", reject);
     child.once("message", ({ ports }: { ports: number[] }) => resolve({ plan, ports }));
@@ -50,8 +49,7 @@ const GATEWAYS = [
 ];
 
 async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]): Promise<void> {
-  const child = fork(path.join(import.meta.dirname, "lockers.js"), [firmware, String(port)]);
-  process.on("exit", () => child.kill("SIGTERM"));
+  const child = startChild("lockers", [firmware, String(port)]);
   await new Promise((resolve, reject) => {
     child.once("error", reject);
     child.once("message", resolve);
@@ -64,6 +62,57 @@ async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]
     method: "POST",
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify({ name: "lockers", url, every, timeout: 5000, auth: "none" }),
+  });
+}
+
+/** The stand-in for a second backend, to which everything goes for some weeks, to compare. */
+const BACKEND_PORT = Number(process.env.TIN_DEMO_BACKEND_PORT ?? 4395);
+
+/** Starts a program as a child of this one; it goes when this one goes. */
+function startChild(name: string, args: readonly string[] = []): ReturnType<typeof fork> {
+  const child = fork(path.join(import.meta.dirname, `${name}.js`), [...args]);
+  process.on("exit", () => child.kill("SIGTERM"));
+  return child;
+}
+
+/** The pipeline that the platform team began with. */
+const PIPELINE = {
+  traces: [
+    { id: "addresses", type: "remove", attributes: ["url.full"] },
+    { id: "calls", type: "spans", to: "call", attributes: ["span.name", "span.kind"] },
+    { id: "quiet", type: "tail", errors: true, slower: 1, share: 0.1 },
+  ],
+  logs: [
+    { id: "fields", type: "parse" },
+    { id: "members", type: "redact", attributes: ["log.body", "member"], pattern: "[a-z0-9]+@[a-z.-]+" },
+    { id: "lines", type: "records", to: "courier.lines", attributes: ["level", "status"] },
+    { id: "debug", type: "drop", where: 'level is "debug"' },
+  ],
+  exporters: [
+    { id: "store", type: "store" },
+    {
+      id: "second-backend",
+      type: "otlp",
+      signals: ["metrics"],
+      url: `http://localhost:${BACKEND_PORT}`,
+      copy: `http://localhost:${BACKEND_PORT}/copy`,
+    },
+  ],
+};
+
+async function pipe(): Promise<void> {
+  const pipeline = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/pipeline`;
+  const { live } = (await (await fetch(pipeline)).json()) as { live: { id: number } };
+  if (live.id > 0) return;
+  await fetch(pipeline, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({
+      config: PIPELINE,
+      who: "Ottilie Marsh",
+      note: "a second backend for some weeks; debug lines go",
+      based: 0,
+    }),
   });
 }
 
@@ -109,7 +158,10 @@ async function agree(): Promise<void> {
   }
 }
 
+startChild("backend", [String(BACKEND_PORT), path.join(import.meta.dirname, "..", ".data", "backend.jsonl")]);
+startChild("courier");
 await agree();
+await pipe();
 await Promise.all(GATEWAYS.map(startGateway));
 const running = await Promise.all(PLANS.filter(({ ended }) => ended === null).map(start));
 let owed = running.map(() => 0);

@@ -1,20 +1,10 @@
 import http from "node:http";
 import type { AddressInfo } from "node:net";
-import { OTLPMetricExporter } from "@opentelemetry/exporter-metrics-otlp-proto";
-import { resourceFromAttributes } from "@opentelemetry/resources";
-import { AggregationType, MeterProvider, PeriodicExportingMetricReader } from "@opentelemetry/sdk-metrics";
-import {
-  type CallKind,
-  callKinds,
-  DEPOTS,
-  ENVIRONMENT,
-  HTTP_BOUNDS,
-  memoryOf,
-  PLANS,
-  type ServiceName,
-  slowdown,
-} from "./model";
+import { SpanKind, SpanStatusCode } from "@opentelemetry/api";
+import { AggregationType } from "@opentelemetry/sdk-metrics";
+import { type CallKind, callKinds, DEPOTS, HTTP_BOUNDS, memoryOf, PLANS, type ServiceName, slowdown } from "./model";
 import { normal } from "./random";
+import { type Telemetry, telemetryOf } from "./telemetry";
 
 /**
  * A program of Fern & Anvil: one release of one service, several instances, each a real HTTP server with its own
@@ -24,8 +14,8 @@ import { normal } from "./random";
 const [service, release] = process.argv.slice(2) as [ServiceName, string];
 const plan = PLANS.find((one) => one.service === service && one.release === release);
 if (!plan) throw new Error(`no plan for ${service} ${release}`);
-const endpoint = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}/v1/metrics`;
-const EXPORT_EVERY = 10_000;
+/** The part of calls that are traced. */
+const TRACED = 0.2;
 /** Buckets that the database conventions advise, seconds. */
 const DATABASE_BOUNDS = [0.001, 0.005, 0.01, 0.05, 0.1, 0.5, 1, 5, 10];
 
@@ -37,29 +27,19 @@ function drawn({ median, sigma }: CallKind["latency"]): number {
   return median * Math.exp(sigma * normal(Math.random));
 }
 
-function startInstance(number: number): Promise<{ port: number; provider: MeterProvider }> {
-  const provider = new MeterProvider({
-    resource: resourceFromAttributes({
-      "service.name": service,
-      "service.version": release,
-      "service.instance.id": `${service}-${release}-live-${number}-${process.pid}`,
-      "deployment.environment.name": ENVIRONMENT,
-      "telemetry.sdk.name": "opentelemetry",
-      "telemetry.sdk.language": "nodejs",
-      "telemetry.sdk.version": "2.12.0",
-    }),
-    views: ["fee.quote.duration", "tool.search.results"].map((instrumentName) => ({
-      instrumentName,
-      aggregation: { type: AggregationType.EXPONENTIAL_HISTOGRAM, options: { maxSize: 160, recordMinMax: true } },
-    })),
-    readers: [
-      new PeriodicExportingMetricReader({
-        exporter: new OTLPMetricExporter({ url: endpoint }),
-        exportIntervalMillis: EXPORT_EVERY,
-      }),
-    ],
-  });
-  const meter = provider.getMeter("fern-anvil");
+function startInstance(number: number): Promise<{ port: number; telemetry: Telemetry }> {
+  const telemetry = telemetryOf(
+    { service, release, instance: `${service}-${release}-live-${number}-${process.pid}` },
+    {
+      traced: TRACED,
+      views: ["fee.quote.duration", "tool.search.results"].map((instrumentName) => ({
+        instrumentName,
+        aggregation: { type: AggregationType.EXPONENTIAL_HISTOGRAM, options: { maxSize: 160, recordMinMax: true } },
+      })),
+    },
+  );
+  const meter = telemetry.meters.getMeter("fern-anvil");
+  const tracer = telemetry.tracers.getTracer("fern-anvil");
   const duration = meter.createHistogram("http.server.request.duration", {
     unit: "s",
     description: "Duration of HTTP server requests",
@@ -127,10 +107,19 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
     );
     if (!kind) return response.writeHead(404).end();
     const began = process.hrtime.bigint();
+    const span = tracer.startSpan(`${kind.method} ${kind.route}`, {
+      kind: SpanKind.SERVER,
+      attributes: { "http.request.method": kind.method, "http.route": kind.route, ...kind.attributes },
+    });
     await wait(drawn(kind.latency) * slowdown(plan!, Date.now() - started) * 1000);
     const failed = Math.random() < plan!.failing;
     const status = failed ? 500 : kind.method === "POST" && kind.route === "/loans" ? 201 : 200;
     response.writeHead(status).end();
+    span.setAttribute("http.response.status_code", status);
+    // What a person typed stands in the address; it should not be kept.
+    span.setAttribute("url.full", `https://fern-anvil.example${kind.path}?member=${Math.floor(Math.random() * 9000)}`);
+    if (failed) span.setStatus({ code: SpanStatusCode.ERROR, message: "the store room did not answer" });
+    span.end();
     duration.record(Number(process.hrtime.bigint() - began) / 1e9, {
       "http.request.method": kind.method,
       "http.route": kind.route,
@@ -159,7 +148,7 @@ function startInstance(number: number): Promise<{ port: number; provider: MeterP
     instruments.lookups?.add(2, { "cache.key": "stock", outcome: Math.random() < 0.86 ? "hit" : "miss" });
   });
   return new Promise((resolve) => {
-    server.listen(0, "127.0.0.1", () => resolve({ port: (server.address() as AddressInfo).port, provider }));
+    server.listen(0, "127.0.0.1", () => resolve({ port: (server.address() as AddressInfo).port, telemetry }));
   });
 }
 
@@ -167,7 +156,7 @@ const instances = await Promise.all(Array.from({ length: plan.instances }, (_, i
 process.send?.({ ports: instances.map(({ port }) => port) });
 
 async function stop(): Promise<void> {
-  await Promise.race([Promise.all(instances.map(({ provider }) => provider.shutdown())), wait(3000)]);
+  await Promise.race([Promise.all(instances.map(({ telemetry }) => telemetry.shutdown())), wait(3000)]);
   process.exit(0);
 }
 process.on("SIGTERM", () => void stop());

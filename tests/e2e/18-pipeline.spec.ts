@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { countOf, freePort, INTAKE, killHard, post, read, startIntake, WEB } from "./helpers";
+import { countOf, freePort, INTAKE, killHard, post, publish, read, startIntake, WEB } from "./helpers";
 
 interface Live {
   live: { id: number; config: { metrics: object[] } };
@@ -10,25 +10,8 @@ async function pipeline(): Promise<Live> {
   return (await (await fetch(`${WEB}/api/pipeline`)).json()) as Live;
 }
 
-async function publish(metrics: object[], note: string): Promise<void> {
-  const { live } = await pipeline();
-  const response = await fetch(`${WEB}/api/pipeline`, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ config: { metrics }, who: "Ottilie", note, based: live.id }),
-  });
-  expect(response.status).toBe(201);
-  const { id } = (await response.json()) as { id: number };
-  await expect.poll(() => runningAt(INTAKE), { timeout: 20_000 }).toBe(id);
-}
-
-/** The version that an intake runs. */
-async function runningAt(intake: string): Promise<number> {
-  return ((await (await fetch(`${intake}/health`)).json()) as { pipeline: number }).pipeline;
-}
-
 test.afterAll(async () => {
-  await publish([], "nothing any more");
+  await publish({}, "nothing any more");
 });
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -42,10 +25,12 @@ async function total(text: string): Promise<number> {
 test("merged while it runs, and every point counts once: killed intakes, another version, and back", async () => {
   test.setTimeout(240_000);
   await publish(
-    [
-      { id: "by-hue", type: "merge", where: 'metric is "thread.spun"', attributes: ["spindle"], every: 2 },
-      { id: "noise", type: "drop", where: 'metric is "thread.noise"' },
-    ],
+    {
+      metrics: [
+        { id: "by-hue", type: "merge", where: 'metric is "thread.spun"', attributes: ["spindle"], every: 2 },
+        { id: "noise", type: "drop", where: 'metric is "thread.noise"' },
+      ],
+    },
     "spindles go",
   );
   let sent = 0;
@@ -80,12 +65,12 @@ test("merged while it runs, and every point counts once: killed intakes, another
   }
   // Another version, in which the merge stays: what waits and what it remembers go on.
   await publish(
-    [{ id: "by-hue", type: "merge", where: 'metric is "thread.spun"', attributes: ["spindle"], every: 2 }],
+    { metrics: [{ id: "by-hue", type: "merge", where: 'metric is "thread.spun"', attributes: ["spindle"], every: 2 }] },
     "noise may stay",
   );
   await pause(4000);
   // And one without it: its windows are closed, and the spindles come through as they are.
-  await publish([], "no pipeline");
+  await publish({}, "no pipeline");
   await pause(4000);
   stop = true;
   await Promise.all(work);
@@ -101,11 +86,13 @@ test("merged while it runs, and every point counts once: killed intakes, another
 
 test("what is dropped is not stored, what is renamed is; a draft from an old version is refused", async () => {
   await publish(
-    [
-      { id: "noise", type: "drop", where: 'metric is "bobbin.noise"' },
-      { id: "name", type: "metric", where: 'metric is "bobbin.wound"', to: "bobbin.filled" },
-      { id: "key", type: "rename", from: "hue", to: "colour" },
-    ],
+    {
+      metrics: [
+        { id: "noise", type: "drop", where: 'metric is "bobbin.noise"' },
+        { id: "name", type: "metric", where: 'metric is "bobbin.wound"', to: "bobbin.filled" },
+        { id: "key", type: "rename", from: "hue", to: "colour" },
+      ],
+    },
     "tidier",
   );
   const now = Date.now();
@@ -135,7 +122,7 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
 
 test("an explosion of series is found, drafted away, tried, published, seen, and rolled back", async ({ page }) => {
   test.setTimeout(240_000);
-  await publish([], "as it comes");
+  await publish({}, "as it comes");
   let stop = false;
   let turns = 0;
   const began = Date.now();
@@ -217,10 +204,12 @@ test("an explosion of series is found, drafted away, tried, published, seen, and
 
 test("steps are moved by the keyboard, switched off and taken out, and each change can be undone", async ({ page }) => {
   await publish(
-    [
-      { id: "one", type: "drop", where: 'metric is "a"' },
-      { id: "two", type: "drop", where: 'metric is "b"' },
-    ],
+    {
+      metrics: [
+        { id: "one", type: "drop", where: 'metric is "a"' },
+        { id: "two", type: "drop", where: 'metric is "b"' },
+      ],
+    },
     "two steps",
   );
   await page.goto("/pipeline");

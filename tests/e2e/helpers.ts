@@ -120,6 +120,40 @@ export async function startIntake(port: number, env: Record<string, string> = {}
   return child;
 }
 
+/** Starts the stand-in for a second backend, with a file that outlives it, and waits until it answers. */
+export async function startBackend(port: number, file: string): Promise<ChildProcess> {
+  const child = spawn(process.execPath, [".build/backend.js", String(port), file], { stdio: "ignore" });
+  await answering(`http://127.0.0.1:${port}/counts`);
+  return child;
+}
+
+/** A pipeline as the API takes it; what is left out is as usual. */
+export type PipelineParts = Partial<Record<"metrics" | "traces" | "logs" | "exporters", object[]>> & {
+  receivers?: object;
+};
+
+/** Publishes a pipeline in the place of what is live, and waits until the intake runs it. */
+export async function publish(config: PipelineParts, note: string): Promise<number> {
+  const { live } = (await (await fetch(`${WEB}/api/pipeline`)).json()) as { live: { id: number } };
+  const response = await fetch(`${WEB}/api/pipeline`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ config, who: "Ottilie", note, based: live.id }),
+  });
+  if (response.status !== 201) throw new Error(await response.text());
+  const { id } = (await response.json()) as { id: number };
+  for (let tries = 0; (await runningAt(INTAKE)) !== id; tries++) {
+    if (tries > 200) throw new Error(`version ${id} does not run`);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  return id;
+}
+
+/** The version that an intake runs. */
+async function runningAt(intake: string): Promise<number> {
+  return ((await (await fetch(`${intake}/health`)).json()) as { pipeline: number }).pipeline;
+}
+
 /** Starts another web process on the same database and waits until it answers. */
 export async function startWeb(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
   const next = "node_modules/next/dist/bin/next";

@@ -2,13 +2,13 @@ import fc from "fast-check";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { packBatch } from "./block";
-import { pipelineSchema } from "./config";
+import { EMPTY_PIPELINE, pipelineSchema } from "./config";
 import { Arrivals } from "./effect";
-import { stepSchema } from "./metricSteps";
+import { type StepConfig, stepSchema } from "./metricSteps";
 import { countedTwice, remedyFor } from "./origins";
 
-const effectOf = (blocks: Uint8Array[], ...lanes: Parameters<Arrivals["effectOf"]>) =>
-  new Arrivals(blocks).effectOf(...lanes);
+const effectOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], readings: string[] = []) =>
+  new Arrivals(blocks).effectOf({ ...EMPTY_PIPELINE, metrics: live }, { ...EMPTY_PIPELINE, metrics: draft }, readings);
 
 const T0 = 1_764_000_000_000;
 type Set4 = { metric: string; route: string; locker: string; at: number };
@@ -76,11 +76,13 @@ test("what a draft does is what counting by hand gives", () => {
             ),
           },
           out: { points: 0, series: 0 },
+          problem: null,
         },
         {
           id: "s1",
           in: { points: opened.length, series: distinct(opened, (one) => `${one.route}${one.locker}`) },
           out: { points: windows, series: distinct(opened, ({ route }) => route) },
+          problem: null,
         },
       ]);
       const closed = effect.draft.metrics.find(({ name }) => name === "closed");

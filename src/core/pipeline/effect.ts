@@ -1,20 +1,22 @@
-import { columnCount } from "../metric/model";
-import { attributesText, valueText } from "../metric/text";
+import type { LogRecord } from "../log/model";
+import { attributesText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
+import { type SideBySide, sideBySide } from "../reading/differences";
+import { type HeldSeries, heldSeries, readHeld } from "../reading/offline";
+import type { ReadingResult } from "../reading/result";
+import { ReadingError } from "../reading/tree";
+import type { Span } from "../span/model";
+import { defaultStep } from "../window/steps";
 import { batchOf, type OpenBlock, openBlock } from "./block";
-import { Lane } from "./lane";
-import type { StepConfig } from "./metricSteps";
+import type { PipelineConfig } from "./config";
+import type { Lane } from "./lane";
 import { type Origin, originsOf } from "./origins";
+import { Pipeline } from "./pipeline";
+import { type RecordEffect, tryRecords } from "./recordEffect";
+import { type Amounts, Tallies } from "./tallies";
 
-/** What a lane does to arrivals of some minutes: tried out on them, in the very code that runs it. */
-
-/** Series, points, and about how many bytes of OTLP they take. */
-export interface Amounts {
-  series: number;
-  points: number;
-  bytes: number;
-}
+/** What a pipeline does to arrivals of some minutes: tried out on them, in the very code that runs it. */
 
 /** One metric, by name, before and after. */
 export interface MetricEffect {
@@ -26,10 +28,13 @@ export interface MetricEffect {
   has: string[];
 }
 
+/** What goes into a step and comes out of it: points, spans or records; series only of the lane for metrics. */
 export interface StepEffect {
   id: string;
-  in: { series: number; points: number };
-  out: { series: number; points: number };
+  in: { series: number | null; points: number };
+  out: { series: number | null; points: number };
+  /** Why it gave nothing; null where nothing is wrong. */
+  problem: string | null;
 }
 
 /** Where a series goes, step by step. */
@@ -47,6 +52,18 @@ export interface LaneEffect {
   metrics: MetricEffect[];
   /** Some series of each metric. */
   traces: Trace[];
+  spans: RecordEffect;
+  records: RecordEffect;
+}
+
+/** A reading on what is stored as it runs, and as it is drafted. */
+export interface ReadingEffect {
+  text: string;
+  /** Why it cannot be answered; null where it can. */
+  problem: string | null;
+  live: ReadingResult | null;
+  draft: ReadingResult | null;
+  pairs: SideBySide[];
 }
 
 export interface Effect {
@@ -54,6 +71,7 @@ export interface Effect {
   span: number;
   live: LaneEffect;
   draft: LaneEffect;
+  readings: ReadingEffect[];
   origins: Origin[];
   /** How long the draft took, ms. */
   took: number;
@@ -61,65 +79,15 @@ export interface Effect {
 
 const MOST_TRACES = 12;
 
-/** About what a point of a series takes in OTLP: its attributes, its times, its numbers. */
-function sizeOf({ identity }: KnownSeries, columns: number): number {
-  let size = 28 + columns * 9;
-  for (const [key, value] of Object.entries(identity.attributes)) size += 8 + key.length + valueText(value).length;
-  return size;
+/** A version that was tried, and what is stored by it. */
+interface Run {
+  effect: LaneEffect;
+  stored: Batch[];
+  held: HeldSeries[] | null;
 }
 
-interface Tally {
-  series: Set<string>;
-  points: number;
-  bytes: number;
-  attributes: Set<string>;
-}
-
-/** Adds up what batches hold, by metric. */
-class Tallies {
-  readonly metrics = new Map<string, Tally>();
-
-  add(batch: Batch): void {
-    const { all, sets } = batch.inColumns();
-    const sizes: number[] = [];
-    for (const { metric, set } of sets) {
-      const width = columnCount(set.layout);
-      let tally = this.metrics.get(metric.identity.name);
-      if (!tally) {
-        tally = { series: new Set(), points: 0, bytes: 0, attributes: new Set() };
-        this.metrics.set(metric.identity.name, tally);
-      }
-      tally.points += set.count;
-      for (let row = 0; row < set.count; row++) {
-        const id = set.series[row];
-        if (sizes[id] === undefined) {
-          const series = all[id];
-          sizes[id] = sizeOf(series, 0);
-          tally.series.add(`${metric.identity.kind} ${metric.identity.unit} ${series.key}`);
-          for (const name of Object.keys(series.identity.attributes)) tally.attributes.add(name);
-          for (const name of Object.keys(series.identity.resource)) tally.attributes.add(name);
-        }
-        tally.bytes += sizes[id] + width * 9;
-      }
-    }
-  }
-
-  amounts(name?: string): Amounts {
-    const some = name === undefined ? [...this.metrics.values()] : [this.metrics.get(name)].filter((one) => !!one);
-    return some.reduce(
-      (sum, { series, points, bytes }) => ({
-        series: sum.series + series.size,
-        points: sum.points + points,
-        bytes: sum.bytes + bytes,
-      }),
-      { series: 0, points: 0, bytes: 0 },
-    );
-  }
-
-  attributes(name: string): string[] {
-    return [...(this.metrics.get(name)?.attributes ?? [])].sort();
-  }
-}
+/** Steps of a reading of some minutes, at most. */
+const FINEST = 5000;
 
 /** Arrivals to try drafts on: opened once, whatever the number of drafts. */
 export class Arrivals {
@@ -131,9 +99,14 @@ export class Arrivals {
   private readonly from: number;
   private readonly to: number;
   private readonly origins: Origin[];
-  private live: { key: string; effect: LaneEffect } | null = null;
+  private live: { key: string; run: Run } | null = null;
 
-  constructor(blocks: readonly Uint8Array[]) {
+  /** @param spans and records that came in the same minutes, as far as they were put aside */
+  constructor(
+    blocks: readonly Uint8Array[],
+    private readonly spans: readonly Span[] = [],
+    private readonly records: readonly LogRecord[] = [],
+  ) {
     this.blocks = blocks.map((block) => openBlock(block, this.dictionary));
     let from = Number.POSITIVE_INFINITY;
     let to = Number.NEGATIVE_INFINITY;
@@ -161,20 +134,60 @@ export class Arrivals {
     return this.blocks.map(batchOf);
   }
 
-  /** Compares a draft with what is live. @param clock milliseconds, to tell how long it took */
-  effectOf(live: readonly StepConfig[], draft: readonly StepConfig[], clock: () => number = () => 0): Effect {
+  /**
+   * Compares a draft with what is live.
+   *
+   * @param readings put to what each of them stores
+   * @param clock milliseconds, to tell how long it took
+   */
+  effectOf(
+    live: PipelineConfig,
+    draft: PipelineConfig,
+    readings: readonly string[] = [],
+    clock: () => number = () => 0,
+  ): Effect {
     const began = clock();
     const drafted = this.run(draft);
     const took = clock() - began;
     const key = JSON.stringify(live);
-    if (this.live?.key !== key) this.live = { key, effect: this.run(live) };
-    return { span: this.to - this.from, live: this.live.effect, draft: drafted, origins: this.origins, took };
+    if (this.live?.key !== key) this.live = { key, run: this.run(live) };
+    const running = this.live.run;
+    return {
+      span: this.to - this.from,
+      live: running.effect,
+      draft: drafted.effect,
+      readings: readings.map((text) => this.read(text, running, drafted)),
+      origins: this.origins,
+      took,
+    };
   }
 
-  /** Runs the arrivals through steps and closes every window. */
-  private run(steps: readonly StepConfig[]): LaneEffect {
-    const lane = new Lane(steps, this.dictionary, this.from);
+  private read(text: string, live: Run, draft: Run): ReadingEffect {
+    const every = Math.max(FINEST, defaultStep(this.from, this.to, (this.to - this.from) / 24));
+    const asked = { from: this.from, to: this.to, every, zone: "UTC", picks: {} };
+    const answer = (run: Run) => {
+      run.held ??= heldSeries(run.stored);
+      return readHeld(text, run.held, asked, this.from);
+    };
+    try {
+      const [before, after] = [answer(live), answer(draft)];
+      return { text, problem: null, live: before, draft: after, pairs: sideBySide(before, after) };
+    } catch (error) {
+      if (!(error instanceof ReadingError)) throw error;
+      return { text, problem: error.message, live: null, draft: null, pairs: [] };
+    }
+  }
+
+  /** Runs the arrivals through a pipeline and closes every window. */
+  private run(config: PipelineConfig): Run {
+    const pipeline = new Pipeline(0, config, this.dictionary, this.from);
+    const lane = pipeline.metrics;
     const after = new Tallies();
+    const stored: Batch[] = [];
+    const store = (batch: Batch) => {
+      after.add(batch);
+      stored.push(batch);
+    };
     const held = new Map<string, Batch>();
     const hold = (step: string, batch: Batch) => {
       const known = held.get(step);
@@ -183,8 +196,10 @@ export class Arrivals {
     };
     for (const batch of this.batches()) {
       for (const { step, batch: more } of lane.admit(batch)) hold(step, more);
-      after.add(batch);
+      store(batch);
     }
+    const spans = tryRecords(pipeline, config.traces, this.spans, this.to, hold);
+    const records = tryRecords(pipeline, config.logs, this.records, this.to, hold);
     for (const step of lane.waitingSteps) {
       const due = held.get(step);
       if (!due) continue;
@@ -194,23 +209,25 @@ export class Arrivals {
       });
       const bound = Math.max(lane.nextBound(step, last), lane.nextBound(step, lane.closedUpTo(step)));
       const { out, waiting } = lane.advance(step, due, bound);
-      after.add(out);
+      store(out);
       for (const { step: later, batch } of waiting) hold(later, batch);
     }
-    return this.told(lane, after);
+    return { effect: { ...this.told(pipeline, lane, after), spans, records }, stored, held: null };
   }
 
-  private told(lane: Lane, after: Tallies): LaneEffect {
+  private told(pipeline: Pipeline, lane: Lane, after: Tallies): Omit<LaneEffect, "spans" | "records"> {
     const before = this.all;
     const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
     const series = lane.seriesCounts(this.series);
+    const problems = lane.problems();
     return {
       arrivals: before.amounts(),
       stored: after.amounts(),
-      steps: Object.entries(lane.counts()).map(([id, count]) => ({
+      steps: Object.entries(pipeline.counts()).map(([id, count]) => ({
         id,
-        in: { points: count.in, series: series[id].in },
-        out: { points: count.out, series: series[id].out },
+        in: { points: count.in, series: series[id]?.in ?? null },
+        out: { points: count.out, series: series[id]?.out ?? null },
+        problem: problems[id] ?? null,
       })),
       metrics: names.map((name) => ({
         name,

@@ -413,7 +413,11 @@ export class Lane {
       }
     };
     for (const series of all) follow(series, 0);
-    return Object.fromEntries(this.steps.map(({ config }, i) => [config.id, { in: into[i].size, out: from[i].size }]));
+    return Object.fromEntries(
+      this.steps.flatMap(({ config }, i) =>
+        config.type === "counted" ? [] : [[config.id, { in: into[i].size, out: from[i].size }]],
+      ),
+    );
   }
 
   /** What a series is called behind the step that ends its way; null where several together give another. */

@@ -4,6 +4,7 @@ import type { KnownSeries } from "../otlp/dictionary";
 import { folder } from "./fold";
 import type { StepConfig } from "./metricSteps";
 import type { Fold } from "./parts";
+import type { RecordStep } from "./recordSteps";
 
 /** Where series come from: the metrics that make most of them, and the attributes that multiply them. */
 
@@ -105,4 +106,12 @@ export function countedTwice(steps: readonly StepConfig[]): string[] {
   return steps
     .filter((step) => step.on && step.type === "merge" && step.originals && step.to === "" && step.how !== "distinct")
     .map(({ id }) => id);
+}
+
+/** Steps that make metrics behind a step that samples: what they count is only what was left. */
+export function sampledBefore(steps: readonly RecordStep[]): string[] {
+  const on = steps.filter((step) => step.on);
+  const first = on.findIndex(({ type }) => type === "sample" || type === "tail");
+  if (first < 0) return [];
+  return on.slice(first).flatMap(({ id, type }) => (type === "spans" || type === "records" ? [id] : []));
 }

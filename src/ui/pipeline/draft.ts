@@ -2,13 +2,12 @@
 
 import { useCallback, useEffect, useState } from "react";
 import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
 
 /** A draft of the pipeline: kept in this browser until it is published or given up, with a way back for each change. */
 
 interface Kept {
   based: number;
-  steps: StepConfig[];
+  config: PipelineConfig;
 }
 
 const KEY = "tin-ladder pipeline draft";
@@ -17,7 +16,7 @@ const MOST_UNDO = 100;
 function stored(): Kept | null {
   try {
     const value = JSON.parse(localStorage.getItem(KEY) ?? "null") as Kept | null;
-    return value && Array.isArray(value.steps) ? value : null;
+    return value?.config && Array.isArray(value.config.metrics) && Array.isArray(value.config.exporters) ? value : null;
   } catch {
     return null;
   }
@@ -25,15 +24,15 @@ function stored(): Kept | null {
 
 export interface Draft {
   /** null: nothing is drafted. */
-  steps: readonly StepConfig[] | null;
+  config: PipelineConfig | null;
   /** The version that it was begun from. */
   based: number;
-  change: (steps: StepConfig[]) => void;
+  change: (config: PipelineConfig) => void;
   undo: (() => void) | null;
   giveUp: () => void;
 }
 
-export function useDraft(live: { id: number; config: PipelineConfig } | undefined): Draft {
+export function useDraft(live: { id: number } | undefined): Draft {
   const [kept, setKept] = useState<Kept | null>(null);
   const [before, setBefore] = useState<(Kept | null)[]>([]);
   useEffect(() => setKept(stored()), []);
@@ -42,9 +41,9 @@ export function useDraft(live: { id: number; config: PipelineConfig } | undefine
     if (next) localStorage.setItem(KEY, JSON.stringify(next));
     else localStorage.removeItem(KEY);
   }, []);
-  const change = (steps: StepConfig[]) => {
+  const change = (config: PipelineConfig) => {
     setBefore([...before, kept].slice(-MOST_UNDO));
-    keep({ based: kept?.based ?? live?.id ?? 0, steps });
+    keep({ based: kept?.based ?? live?.id ?? 0, config });
   };
   const undo = () => {
     keep(before[before.length - 1]);
@@ -55,7 +54,7 @@ export function useDraft(live: { id: number; config: PipelineConfig } | undefine
     keep(null);
   };
   return {
-    steps: kept?.steps ?? null,
+    config: kept?.config ?? null,
     based: kept?.based ?? live?.id ?? 0,
     change,
     undo: before.length > 0 ? undo : null,
@@ -63,14 +62,15 @@ export function useDraft(live: { id: number; config: PipelineConfig } | undefine
   };
 }
 
-/** What is wrong with steps, by the id of the step. */
-export function problemsOf(steps: readonly StepConfig[]): Map<string, string> {
-  const parsed = pipelineSchema.safeParse({ metrics: steps });
+/** What is wrong with a pipeline, by the id of the step or exporter. */
+export function problemsOf(config: PipelineConfig): Map<string, string> {
+  const parsed = pipelineSchema.safeParse(config);
   const found = new Map<string, string>();
   if (parsed.success) return found;
   for (const { path, message } of parsed.error.issues) {
-    const step = steps[Number(path[1])];
-    if (step && !found.has(step.id)) found.set(step.id, `${path.slice(2).join(".")}: ${message}`);
+    const part = config[path[0] as "metrics"] as readonly { id: string }[] | undefined;
+    const id = part?.[Number(path[1])]?.id ?? "";
+    if (!found.has(id)) found.set(id, `${path.slice(2).join(".") || path.join(".")}: ${message}`);
   }
   return found;
 }

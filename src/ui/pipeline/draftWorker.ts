@@ -1,12 +1,14 @@
+import type { LogRecord } from "@/core/log/model";
+import type { PipelineConfig } from "@/core/pipeline/config";
 import { Arrivals, type Effect } from "@/core/pipeline/effect";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
+import type { Span } from "@/core/span/model";
 
 /** Tries drafts on arrivals, beside the page. */
 
 /** Arrivals, or a draft to try on them. */
 export type ToWorker =
-  | { type: "arrivals"; body: ArrayBuffer }
-  | { type: "draft"; asked: number; live: StepConfig[]; draft: StepConfig[] };
+  | { type: "arrivals"; body: ArrayBuffer; spans: Span[]; records: LogRecord[] }
+  | { type: "draft"; asked: number; live: PipelineConfig; draft: PipelineConfig; readings: string[] };
 
 export type FromWorker = { asked: number; effect: Effect } | { asked: number; problem: string };
 
@@ -28,12 +30,12 @@ const scope = self as unknown as { postMessage: (message: FromWorker) => void };
 
 self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   if (data.type === "arrivals") {
-    arrivals = new Arrivals(split(data.body));
+    arrivals = new Arrivals(split(data.body), data.spans, data.records);
     return;
   }
-  const { asked, live, draft } = data;
+  const { asked, live, draft, readings } = data;
   try {
-    scope.postMessage({ asked, effect: arrivals.effectOf(live, draft, () => performance.now()) });
+    scope.postMessage({ asked, effect: arrivals.effectOf(live, draft, readings, () => performance.now()) });
   } catch (error) {
     scope.postMessage({ asked, problem: (error as Error).message });
   }

@@ -1,13 +1,15 @@
 "use client";
 
 import { useState } from "react";
-import type { Amounts, Effect, MetricEffect, Trace } from "@/core/pipeline/effect";
+import type { Effect, MetricEffect, Trace } from "@/core/pipeline/effect";
+import type { Amounts } from "@/core/pipeline/tallies";
 import { Blank } from "../add/blank";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
 import { Slot } from "../sentence/slot";
 import { count, size } from "../store/amounts";
+import { ReadingsPanel } from "./readingsPanel";
 import type { Tried } from "./useEffectOfDraft";
 
 const MINUTE = 60_000;
@@ -237,10 +239,11 @@ export function EffectPanel({
       </section>
       {drafting && (
         <section aria-label="Metrics that change" className="plate mt-3 px-3 py-2">
-          <h2 className="font-bold">What people look at</h2>
+          <h2 className="font-bold">What becomes of metrics</h2>
           <Metrics effect={effect} />
         </section>
       )}
+      {drafting && <ReadingsPanel readings={effect.readings} />}
       <Traced traces={draft.traces} />
     </>
   );

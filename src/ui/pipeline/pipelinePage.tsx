@@ -1,27 +1,35 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
+import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo } from "react";
 import type { PipelineAnswer } from "@/core/api/pipeline";
-import { STEP_TYPES, type StepConfig, type StepType } from "@/core/pipeline/metricSteps";
-import { countedTwice } from "@/core/pipeline/origins";
+import { SIGNALS, type Signal } from "@/core/otlp/signals";
+import type { PipelineConfig } from "@/core/pipeline/config";
+import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { fetchJson } from "../query/api";
+import { useInstruments } from "../query/instruments";
 import { useNow } from "../query/place";
 import { useReading } from "../query/use";
-import { Slot } from "../sentence/slot";
-import { count } from "../store/amounts";
-import { problemsOf, useDraft } from "./draft";
+import { ComparePanel } from "./comparePanel";
+import { type Draft, problemsOf, useDraft } from "./draft";
 import { EffectPanel } from "./effectPanel";
+import { ExporterList } from "./exporterList";
+import { LaneRow } from "./lane";
 import { OriginsPanel } from "./originsPanel";
+import { PipelineFile } from "./pipelineFile";
 import { Publishing, Versions } from "./publishing";
-import { StepList } from "./stepList";
+import { RecordPanel } from "./recordPanel";
 import { useArrivals, useEffectOfDraft } from "./useEffectOfDraft";
-import { newStep, STEP_WORDS } from "./words";
+import { PipelineWarnings } from "./warnings";
+import { type AnyStep, newExporter, newStep } from "./words";
 
 const GRAIN = 15_000;
 const BACK = 2 * 60_000;
+/** Readings that a draft is tried on. */
+const MOST_READINGS = 12;
 
 function usePipeline() {
   return useQuery({
@@ -31,12 +39,13 @@ function usePipeline() {
   });
 }
 
-/** Points a second at steps as they run, and all that are received. */
+/** What comes in and passes steps, a second, as it runs. */
 function useLiveRates(published: boolean) {
   const now = Math.floor(useNow() / GRAIN) * GRAIN;
   const span = now > 0 ? { from: now - BACK, to: now } : null;
   const steps = useReading("rate of tin.pipeline.points by step, way", published ? span : null);
-  const received = useReading('rate of tin.intake.points where outcome is "accepted"', span);
+  const points = useReading('rate of tin.intake.points where outcome is "accepted"', span);
+  const records = useReading('rate of tin.intake.records where outcome is "accepted" by signal', span);
   const rates = useMemo(() => {
     const found = new Map<string, { in: number; out: number }>();
     for (const { labels, total } of steps.data?.series ?? []) {
@@ -46,128 +55,177 @@ function useLiveRates(published: boolean) {
     }
     return found;
   }, [steps.data]);
-  return { rates, received: received.data?.series[0]?.total ?? null };
+  const recordsOf = (signal: Signal) =>
+    records.data
+      ? (records.data.series.find(({ labels }) => labels.signal === signal)?.total ?? 0)
+      : records.error
+        ? 0
+        : null;
+  const received: Record<Signal, number | null> = {
+    metrics: points.data?.series[0]?.total ?? null,
+    traces: recordsOf("traces"),
+    logs: recordsOf("logs"),
+  };
+  return { rates, received };
 }
 
-function End({ title, children }: { title: string; children: React.ReactNode }) {
+/** A reading for each instrument with a contract: what somebody surely looks at. */
+function useReadings(): string[] {
+  const { data } = useInstruments();
+  return useMemo(() => {
+    const quoted = (name: string) => (/^[a-z][a-z0-9_.]*$/i.test(name) ? name : JSON.stringify(name));
+    return (data ?? [])
+      .filter(({ contract }) => contract !== null)
+      .slice(0, MOST_READINGS)
+      .map(({ name, kind }) => {
+        const how =
+          kind.includes("histogram") || kind === "exponential"
+            ? "p95"
+            : kind.includes("counter") || kind === "sum"
+              ? "rate"
+              : "mean";
+        return `${how} of ${quoted(name)}`;
+      });
+  }, [data]);
+}
+
+function Heading({ data, draft }: { data: PipelineAnswer; draft: Draft }) {
   return (
-    <section aria-label={title} className="plate w-40 shrink-0 self-start px-3 py-2 text-[13px]">
-      <h2 className="font-bold">{title}</h2>
-      {children}
-    </section>
+    <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
+      <h1 className="text-[24px] leading-none font-bold">Pipeline</h1>
+      <p className="text-muted">
+        {data.live.id === 0
+          ? "nothing was ever published: all that arrives is stored as it is"
+          : `version ${data.live.id} is live since ${moment(data.live.at)}: ${data.live.note} (${data.live.who})`}
+      </p>
+      {draft.config !== null && (
+        <p className="ml-auto flex items-baseline gap-3">
+          <b className="text-primary">◆ Draft</b>
+          {draft.undo && (
+            <button type="button" className="slot" onClick={draft.undo}>
+              undo
+            </button>
+          )}
+          <button type="button" className="slot" onClick={draft.giveUp}>
+            give it up
+          </button>
+        </p>
+      )}
+    </header>
   );
 }
 
-/** The pipeline: what arrivals go through before they are stored; as it runs, and as it is drafted. */
+/** The pipeline: what arrivals go through before they are stored and sent on; as it runs, and as it is drafted. */
 export function PipelinePage() {
   const { data, error } = usePipeline();
   const draft = useDraft(data?.live);
+  const [lane, setLane] = useQueryState("lane", parseAsStringLiteral(SIGNALS).withDefault("metrics"));
   const arrivals = useArrivals();
+  const readings = useReadings();
   const { rates, received } = useLiveRates((data?.live.id ?? 0) > 0);
-  const live = data?.live.config.metrics ?? [];
-  const steps = draft.steps ?? live;
-  const problems = problemsOf(steps);
-  const tried = useEffectOfDraft(arrivals.data, live, problems.size === 0 ? draft.steps : null);
-  const effects = new Map(tried.effect?.draft.steps.map((one) => [one.id, one]) ?? []);
-  const twice = countedTwice(steps);
-  const add = (type: string) => draft.change([...steps, newStep(type as StepType, steps)]);
-  const insert = (step: StepConfig) => draft.change([...steps, step]);
+  const config = draft.config ?? data?.live.config;
+  const problems = useMemo(() => (config ? problemsOf(config) : new Map<string, string>()), [config]);
+  const tried = useEffectOfDraft(
+    arrivals.data,
+    data?.live.config,
+    problems.size === 0 ? draft.config : null,
+    draft.config ? readings : [],
+  );
   if (error && !data) return <ProblemNote error={error} />;
-  if (!data) return <div role="status" aria-label="Reading…" className="plate skeleton-bar h-40" />;
-  const drafting = draft.steps !== null;
-  const outdated = drafting && draft.based !== data.live.id;
-  const waiting = data.waiting.reduce((sum, { points }) => sum + points, 0);
+  if (!data || !config) return <div role="status" aria-label="Reading…" className="plate skeleton-bar h-40" />;
+  const effects = new Map(tried.effect?.draft.steps.map((one) => [one.id, one]) ?? []);
+  const drafting = draft.config !== null;
+  const taken = new Set([
+    ...SIGNALS.flatMap((signal) => config[signal].map(({ id }) => id)),
+    ...config.exporters.map(({ id }) => id),
+  ]);
+  const change = (part: Partial<PipelineConfig>) => draft.change({ ...config, ...part });
+  const setSteps = (signal: Signal, steps: AnyStep[]) => change({ [signal]: steps } as Partial<PipelineConfig>);
+  const insert = (step: StepConfig) => change({ metrics: [...config.metrics, step] });
+  const { otlp, scrape } = config.receivers;
   return (
     <>
-      <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
-        <h1 className="text-[24px] leading-none font-bold">Pipeline</h1>
-        <p className="text-muted">
-          {data.live.id === 0
-            ? "nothing was ever published: all that arrives is stored as it is"
-            : `version ${data.live.id} is live since ${moment(data.live.at)}: ${data.live.note} (${data.live.who})`}
-        </p>
-        {drafting && (
-          <p className="ml-auto flex items-baseline gap-3">
-            <b className="text-primary">◆ Draft</b>
-            {draft.undo && (
-              <button type="button" className="slot" onClick={draft.undo}>
-                undo
-              </button>
-            )}
-            <button type="button" className="slot" onClick={draft.giveUp}>
-              give it up
-            </button>
-          </p>
-        )}
-      </header>
-      {outdated && (
-        <p role="alert" className="plate mb-3 px-3 py-2 text-warning">
-          ◆ Version {data.live.id} was published since this draft was begun from version {draft.based}. Look at what
-          changed below; to go on from what is live, give the draft up.
-        </p>
+      <Heading data={data} draft={draft} />
+      <PipelineWarnings config={config} based={draft.based} live={data.live.id} drafting={drafting} />
+      {draft.config && (
+        <Publishing config={draft.config} based={draft.based} ready={problems.size === 0} onPublished={draft.giveUp} />
       )}
-      {twice.length > 0 && (
-        <p role="alert" className="plate mb-3 px-3 py-2 text-warning">
-          ◆ Counted twice: {twice.length === 1 ? "a merge sends" : "merges send"} its originals on under the same name.
-          Give what comes out a name of its own, or let the originals go.
-        </p>
-      )}
-      {drafting && draft.steps && (
-        <Publishing steps={draft.steps} based={draft.based} ready={problems.size === 0} onPublished={draft.giveUp} />
-      )}
-      <div className="flex items-stretch gap-3">
-        <End title="Receivers">
-          <p>OTLP over HTTP and gRPC</p>
-          <p className="mt-1">
-            <span className="num">{received === null ? "…" : `${received.toFixed(1)} points/s`}</span> sent, and what is
-            read from targets
-          </p>
-        </End>
-        <div className="min-w-0 flex-1">
-          {steps.length === 0 && (
-            <p className="plate mb-2 px-3 py-3 text-muted">
-              No steps: what arrives is stored as it is. Add one, or take one that is offered below.
-            </p>
-          )}
-          <StepList
-            steps={steps}
-            problems={problems}
-            effects={effects}
-            live={drafting ? new Map() : rates}
-            onSteps={draft.change}
-          />
-          <p>
-            <Slot
-              name="add a step"
-              options={STEP_TYPES.map((value) => ({ value, label: STEP_WORDS[value].name }))}
-              onChoose={add}
-              placeholder="Find a step"
-            >
-              add a step
-            </Slot>
-          </p>
-        </div>
-        <End title="Exporters">
-          <p>The store of Tin Ladder</p>
-          {waiting > 0 && (
-            <p className="text-muted">
-              <span className="num">{count(waiting)}</span> points wait for the end of their window
-            </p>
-          )}
-        </End>
-      </div>
-      <div className="mt-3">
-        <EffectPanel
-          tried={tried}
-          points={arrivals.data?.points ?? 0}
-          drafting={drafting}
-          onAgain={() => void arrivals.refetch()}
+      {SIGNALS.map((signal) => (
+        <LaneRow
+          key={signal}
+          signal={signal}
+          open={signal === lane}
+          onOpen={() => void setLane(signal)}
+          steps={config[signal]}
+          exporters={config.exporters}
+          states={data.exporters}
+          receives={otlp.includes(signal)}
+          onReceive={(on) =>
+            change({
+              receivers: {
+                ...config.receivers,
+                otlp: SIGNALS.filter((one) => (one === signal ? on : otlp.includes(one))),
+              },
+            })
+          }
+          received={received[signal]}
+          scraped={
+            signal === "metrics" && (
+              <p>
+                targets{" "}
+                <button
+                  type="button"
+                  className="slot"
+                  aria-label="read targets"
+                  onClick={() => change({ receivers: { ...config.receivers, scrape: !scrape } })}
+                >
+                  {scrape ? "are read" : "are left alone"}
+                </button>
+              </p>
+            )
+          }
+          waiting={data.waiting
+            .filter(({ step }) => config[signal].some(({ id }) => id === step))
+            .reduce((sum, { points }) => sum + points, 0)}
+          problems={problems}
+          effects={effects}
+          live={drafting ? new Map() : rates}
+          onSteps={(steps) => setSteps(signal, steps)}
+          onAdd={(type) => setSteps(signal, [...config[signal], newStep(signal, type as AnyStep["type"], taken)])}
         />
-        {tried.effect && (
-          <OriginsPanel origins={tried.effect.origins} freeId={(type) => newStep(type, steps).id} onStep={insert} />
-        )}
-        <Versions versions={data.versions} onDraft={(old) => draft.change(old)} />
-      </div>
+      ))}
+      <EffectPanel
+        tried={tried}
+        points={arrivals.data?.points ?? 0}
+        drafting={drafting}
+        onAgain={() => void arrivals.refetch()}
+      />
+      {tried.effect && (
+        <>
+          {lane === "traces" && (
+            <RecordPanel title="What becomes of spans" many="spans" effect={tried.effect.draft.spans} />
+          )}
+          {lane === "logs" && (
+            <RecordPanel title="What becomes of log records" many="log records" effect={tried.effect.draft.records} />
+          )}
+          <OriginsPanel
+            origins={tried.effect.origins}
+            freeId={(type: StepType) => newStep("metrics", type, taken).id}
+            onStep={insert}
+          />
+        </>
+      )}
+      <ExporterList
+        exporters={config.exporters}
+        states={data.exporters}
+        secrets={data.secrets}
+        problems={problems}
+        onChange={(exporters) => change({ exporters })}
+        onAdd={(type) => change({ exporters: [...config.exporters, newExporter(type, taken)] })}
+      />
+      <ComparePanel exporters={data.live.config.exporters} />
+      <Versions versions={data.versions} onDraft={draft.change} />
+      <PipelineFile version={data.live.id} onDraft={draft.change} />
     </>
   );
 }

@@ -3,20 +3,22 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { PipelineVersionEntry } from "@/core/api/pipeline";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
+import { SIGNALS } from "@/core/otlp/signals";
+import type { PipelineConfig } from "@/core/pipeline/config";
+import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { postJson } from "../query/api";
-import { STEP_WORDS } from "./words";
+import { EXPORTER_WORDS, STEP_WORDS } from "./words";
 
 /** Makes a draft live, with a note. */
 export function Publishing({
-  steps,
+  config,
   based,
   ready,
   onPublished,
 }: {
-  steps: readonly StepConfig[];
+  config: PipelineConfig;
   based: number;
   /** Whether nothing is wrong with it. */
   ready: boolean;
@@ -28,7 +30,7 @@ export function Publishing({
   const [problem, setProblem] = useState<unknown>(null);
   const publish = async () => {
     try {
-      await postJson("/api/pipeline", { config: { metrics: steps }, note, who, based });
+      await postJson("/api/pipeline", { config, note, who, based });
       setProblem(null);
       setNote("");
       await client.invalidateQueries({ queryKey: ["pipeline"] });
@@ -65,24 +67,36 @@ export function Publishing({
   );
 }
 
-/** What is another in one version than in the version before, step by step. */
-function differences(before: readonly StepConfig[], after: readonly StepConfig[]): string {
-  const known = new Map(before.map((step) => [step.id, step]));
-  const word = ({ type }: StepConfig) => STEP_WORDS[type].name;
-  const parts = after.flatMap((step) => {
-    const old = known.get(step.id);
-    if (!old) return [`+ ${word(step)}`];
-    if (JSON.stringify(old) === JSON.stringify(step)) return [];
-    const { on: _, ...rest } = step;
-    const { on: __, ...oldRest } = old;
-    if (JSON.stringify(rest) === JSON.stringify(oldRest)) return [`${word(step)} ${step.on ? "on" : "off"}`];
-    return [`${word(step)} changed`];
+/** Everything in a pipeline that has an id, with the part that it is in. */
+function partsOf(config: PipelineConfig): { id: string; word: string; of: { on: boolean } }[] {
+  return [
+    ...SIGNALS.flatMap((signal) =>
+      config[signal].map((step) => ({ id: step.id, word: STEP_WORDS[step.type].name, of: step })),
+    ),
+    ...config.exporters.map((one) => ({ id: one.id, word: EXPORTER_WORDS[one.type].name, of: one })),
+  ];
+}
+
+/** What is another in one version than in the version before, part by part. */
+function differences(before: PipelineConfig, after: PipelineConfig): string {
+  const old = partsOf(before);
+  const now = partsOf(after);
+  const known = new Map(old.map((part) => [part.id, part]));
+  const changes = now.flatMap(({ id, word, of }) => {
+    const same = known.get(id);
+    if (!same) return [`+ ${word}`];
+    if (JSON.stringify(same.of) === JSON.stringify(of)) return [];
+    const { on: _, ...rest } = of;
+    const { on: __, ...oldRest } = same.of;
+    if (JSON.stringify(rest) === JSON.stringify(oldRest)) return [`${word} ${of.on ? "on" : "off"}`];
+    return [`${word} changed`];
   });
-  const gone = before.filter(({ id }) => !after.some((step) => step.id === id)).map((step) => `− ${word(step)}`);
-  const stays = before.filter(({ id }) => after.some((step) => step.id === id)).map(({ id }) => id);
-  const order = after.filter(({ id }) => stays.includes(id)).map(({ id }) => id);
+  const gone = old.filter(({ id }) => !now.some((part) => part.id === id)).map(({ word }) => `− ${word}`);
+  const stays = old.filter(({ id }) => now.some((part) => part.id === id)).map(({ id }) => id);
+  const order = now.filter(({ id }) => known.has(id)).map(({ id }) => id);
   const moved = order.join() === stays.join() ? [] : ["another order"];
-  return [...parts, ...gone, ...moved].join(", ") || "no step is another";
+  const received = JSON.stringify(before.receivers) === JSON.stringify(after.receivers) ? [] : ["receivers changed"];
+  return [...changes, ...gone, ...moved, ...received].join(", ") || "nothing is another";
 }
 
 /** Every version that was live; any can be the beginning of a draft again. */
@@ -91,7 +105,7 @@ export function Versions({
   onDraft,
 }: {
   versions: readonly PipelineVersionEntry[];
-  onDraft: (steps: StepConfig[]) => void;
+  onDraft: (config: PipelineConfig) => void;
 }) {
   if (versions.length === 0) return null;
   return (
@@ -104,7 +118,7 @@ export function Versions({
             <span className="num text-muted">{moment(one.at)}</span>
             <span>{one.who}</span>
             <span>{one.note}</span>
-            <span className="text-muted">{differences(versions[i + 1]?.config.metrics ?? [], one.config.metrics)}</span>
+            <span className="text-muted">{differences(versions[i + 1]?.config ?? EMPTY_PIPELINE, one.config)}</span>
             {i === 0 ? (
               <span className="text-primary">live</span>
             ) : (
@@ -112,7 +126,7 @@ export function Versions({
                 type="button"
                 className="slot"
                 aria-label={`draft version ${one.id} again`}
-                onClick={() => onDraft(one.config.metrics)}
+                onClick={() => onDraft(one.config)}
               >
                 draft it again
               </button>

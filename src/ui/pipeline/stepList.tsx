@@ -16,20 +16,21 @@ import {
   useSortable,
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
+import type { Signal } from "@/core/otlp/signals";
 import type { StepEffect } from "@/core/pipeline/effect";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
 import { count } from "../store/amounts";
 import { StepSentence } from "./stepSentence";
-import { STEP_WORDS } from "./words";
+import { type AnyStep, SIGNAL_WORDS, STEP_WORDS } from "./words";
 
 /** Steps in their order, which is what they mean: dragged, moved by keys, switched off, taken out. */
 
 interface Row {
-  step: StepConfig;
+  signal: Signal;
+  step: AnyStep;
   place: number;
   problem: string | undefined;
   effect: StepEffect | undefined;
-  /** Points a second in and out, as it runs. */
+  /** Points, spans or records a second in and out, as it runs. */
   live: { in: number; out: number } | undefined;
 }
 
@@ -42,25 +43,28 @@ function flow(before: number, after: number): string {
   return before === after ? count(before) : `${count(before)} → ${count(after)}`;
 }
 
-function Rates({ live, effect }: Pick<Row, "live" | "effect">) {
+function Rates({ signal, live, effect }: Pick<Row, "signal" | "live" | "effect">) {
+  const { many } = SIGNAL_WORDS[signal];
   return (
-    <div className="num w-52 shrink-0 text-right text-[12px] text-muted">
+    <div className="num w-48 shrink-0 text-right text-[12px] text-muted">
       {live && (
         <div>
-          now {live.in.toFixed(1)} → {live.out.toFixed(1)} points/s
+          now {live.in.toFixed(1)} → {live.out.toFixed(1)} {many}/s
         </div>
       )}
       {effect && (
         <>
-          <div>{flow(effect.in.series, effect.out.series)} series</div>
-          <div>{flow(effect.in.points, effect.out.points)} points tried</div>
+          {effect.in.series !== null && <div>{flow(effect.in.series, effect.out.series ?? 0)} series</div>}
+          <div>
+            {flow(effect.in.points, effect.out.points)} {many} tried
+          </div>
         </>
       )}
     </div>
   );
 }
 
-function StepRow({ step, place, problem, effect, live, onChange, onRemove }: Row & Changes) {
+function StepRow({ signal, step, place, problem, effect, live, onChange, onRemove }: Row & Changes) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
   });
@@ -84,15 +88,15 @@ function StepRow({ step, place, problem, effect, live, onChange, onRemove }: Row
       </button>
       <div className="min-w-0 flex-1">
         <StepSentence step={step} onChange={(part) => onChange(place, part)} />
-        {problem && (
+        {(problem ?? effect?.problem) && (
           <p role="alert" className="text-[13px] text-error">
-            ▼ {problem}
+            ▼ {problem ?? effect?.problem}
           </p>
         )}
-        <p className="text-[12.5px]">
+        <p className="flex gap-3 text-[12.5px]">
           <button type="button" className="slot" onClick={() => onChange(place, { on: !step.on })}>
             {step.on ? "switch off" : "switch on"}
-          </button>{" "}
+          </button>
           <button
             type="button"
             className="slot"
@@ -103,23 +107,25 @@ function StepRow({ step, place, problem, effect, live, onChange, onRemove }: Row
           </button>
         </p>
       </div>
-      <Rates live={live} effect={step.on ? effect : undefined} />
+      <Rates signal={signal} live={live} effect={step.on ? effect : undefined} />
     </li>
   );
 }
 
 export function StepList({
+  signal,
   steps,
   problems,
   effects,
   live,
   onSteps,
 }: {
-  steps: readonly StepConfig[];
+  signal: Signal;
+  steps: readonly AnyStep[];
   problems: ReadonlyMap<string, string>;
   effects: ReadonlyMap<string, StepEffect>;
   live: ReadonlyMap<string, { in: number; out: number }>;
-  onSteps: (steps: StepConfig[]) => void;
+  onSteps: (steps: AnyStep[]) => void;
 }) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -131,19 +137,20 @@ export function StepList({
     if (from >= 0 && to >= 0 && from !== to) onSteps(arrayMove([...steps], from, to));
   };
   return (
-    <DndContext id="lane" sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
+    <DndContext id={`lane-${signal}`} sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
       <SortableContext items={steps.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
-        <ol aria-label="Steps of the lane for metrics">
+        <ol aria-label={`Steps of the lane for ${signal}`}>
           {steps.map((step, place) => (
             <StepRow
               key={step.id}
+              signal={signal}
               step={step}
               place={place}
               problem={problems.get(step.id)}
               effect={effects.get(step.id)}
               live={live.get(step.id)}
               onChange={(at, part) =>
-                onSteps(steps.map((one, i) => (i === at ? ({ ...one, ...part } as StepConfig) : one)))
+                onSteps(steps.map((one, i) => (i === at ? ({ ...one, ...part } as AnyStep) : one)))
               }
               onRemove={(at) => onSteps(steps.filter((_, i) => i !== at))}
             />

@@ -1,48 +1,11 @@
 import type { ReactNode } from "react";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
-import { FOLDS, LEVEL_HOWS } from "@/core/pipeline/parts";
+import { LEVEL_HOWS } from "@/core/pipeline/parts";
 import { Blank } from "../add/blank";
 import { Slot } from "../sentence/slot";
-import { FOLD_WORDS } from "./words";
+import { Amount, Choice, Either, Folds, List, options, type Part, Percent, Text } from "./stepParts";
+import type { AnyStep } from "./words";
 
 /** A step as a sentence; its slots change it in place. */
-
-interface Part {
-  step: StepConfig;
-  /** Changes some of the step's settings. */
-  onChange: (part: object) => void;
-}
-
-const options = (all: readonly string[], words: Readonly<Record<string, string>> = {}) =>
-  all.map((value) => ({ value, label: words[value] ?? value }));
-
-function Text({ step, onChange, field, name }: Part & { field: string; name: string }) {
-  const value = String((step as unknown as Record<string, unknown>)[field] ?? "");
-  return <Blank name={name} value={value} onChange={(text) => onChange({ [field]: text })} />;
-}
-
-function Amount({ step, onChange, field, name }: Part & { field: string; name: string }) {
-  const value = String((step as unknown as Record<string, unknown>)[field] ?? "");
-  return (
-    <Blank name={name} value={value} onChange={(text) => onChange({ [field]: text === "" ? null : Number(text) })} />
-  );
-}
-
-/** Names with commas. */
-function List({
-  step,
-  onChange,
-  field,
-  name,
-  numbers = false,
-}: Part & { field: string; name: string; numbers?: boolean }) {
-  const value = ((step as unknown as Record<string, unknown>)[field] as (string | number)[]) ?? [];
-  const read = (text: string) => {
-    const parts = text.split(",").map((one) => one.trimStart());
-    return numbers ? parts.filter((one) => one.trim() !== "").map(Number) : text === "" ? [] : parts;
-  };
-  return <Blank name={name} value={value.join(", ")} onChange={(text) => onChange({ [field]: read(text) })} />;
-}
 
 const HOW_WORDS = {
   sum: "added up",
@@ -52,104 +15,39 @@ const HOW_WORDS = {
   last: "the last",
   distinct: "counted how many",
 };
+const { distinct: _, ...LEVEL_WORDS } = HOW_WORDS;
+
+interface StepPart {
+  step: AnyStep;
+  onChange: (part: object) => void;
+}
 
 /** How series that meet become one. */
-function Meeting({ step, onChange }: Part) {
+function Meeting({ step, onChange }: StepPart) {
   if (!("gauges" in step) || step.type === "slow") return null;
   return (
     <span className="text-muted">
       {" "}
       (series that then are the same meet: counters and histograms add up, gauges are{" "}
-      <Slot
-        name="gauges that meet"
-        options={options(LEVEL_HOWS, HOW_WORDS)}
-        onChoose={(gauges) => onChange({ gauges })}
-      >
-        {HOW_WORDS[step.gauges]}
-      </Slot>
-      , every <Amount step={step} onChange={onChange} field="every" name="window in seconds" /> s)
+      <Choice of={step} onChange={onChange} field="gauges" name="gauges that meet" words={LEVEL_WORDS} />, every{" "}
+      <Amount of={step} onChange={onChange} field="every" name="window in seconds" /> s)
     </span>
   );
 }
 
-function Folds({ step, onChange }: { step: Extract<StepConfig, { type: "fold" }>; onChange: Part["onChange"] }) {
-  const toggle = (name: string) => {
-    const known = step.folds as readonly string[];
-    onChange({ folds: FOLDS.filter((one) => (one === name ? !known.includes(one) : known.includes(one))) });
-  };
-  const [first] = step.own;
-  return (
-    <>
-      <Slot
-        name="what is folded"
-        options={FOLDS.map((value) => ({
-          value,
-          label: FOLD_WORDS[value],
-          note: step.folds.includes(value) ? "✓ on" : "",
-        }))}
-        onChoose={toggle}
-      >
-        {step.folds.map((one) => FOLD_WORDS[one]).join(", ") || "nothing ready-made"}
-      </Slot>{" "}
-      and what{" "}
-      <Blank
-        name="own pattern"
-        value={first?.pattern ?? ""}
-        placeholder="own pattern"
-        onChange={(pattern) => onChange({ own: pattern === "" ? [] : [{ pattern, to: first?.to ?? "{id}" }] })}
-      />
-      {first && (
-        <>
-          {" "}
-          finds, as{" "}
-          <Blank
-            name="stands for the pattern"
-            value={first.to}
-            onChange={(to) => onChange({ own: [{ ...first, to }] })}
-          />
-        </>
-      )}
-    </>
-  );
-}
-
-function Merge({ step, onChange }: { step: Extract<StepConfig, { type: "merge" }>; onChange: Part["onChange"] }) {
-  return (
-    <>
-      merge series{" "}
-      <Slot
-        name="which attributes"
-        options={options(["without", "by"], { without: "leaving out", by: "keeping only" })}
-        onChoose={(mode) => onChange({ mode })}
-      >
-        {step.mode === "without" ? "leaving out" : "keeping only"}
-      </Slot>{" "}
-      <List step={step} onChange={onChange} field="attributes" name="attributes" />,{" "}
-      <Slot name="how" options={options([...LEVEL_HOWS, "distinct"], HOW_WORDS)} onChoose={(how) => onChange({ how })}>
-        {HOW_WORDS[step.how]}
-      </Slot>{" "}
-      every <Amount step={step} onChange={onChange} field="every" name="window in seconds" /> s, called{" "}
-      <Blank
-        name="name of what comes out"
-        value={step.to}
-        placeholder="as before"
-        onChange={(to) => onChange({ to })}
-      />
-      ; the originals{" "}
-      <Slot
-        name="the originals"
-        options={options(["go", "stay"], { go: "go no further", stay: "go on as well" })}
-        onChoose={(value) => onChange({ originals: value === "stay" })}
-      >
-        {step.originals ? "go on as well" : "go no further"}
-      </Slot>
-    </>
-  );
-}
-
-function does(part: Part): ReactNode {
-  const { step, onChange } = part;
+function does(step: AnyStep, onChange: StepPart["onChange"]): ReactNode {
+  const part: Part = { of: step, onChange };
   const text = (field: string, name: string) => <Text {...part} field={field} name={name} />;
+  const amount = (field: string, name: string, placeholder?: string) => (
+    <Amount {...part} field={field} name={name} placeholder={placeholder} />
+  );
+  const list = (field: string, name: string, numbers = false) => (
+    <List {...part} field={field} name={name} numbers={numbers} />
+  );
+  const originals = (stay: string, go: string) => (
+    <Either {...part} field="originals" name="the originals" yes={stay} no={go} />
+  );
+  const meeting = <Meeting step={step} onChange={onChange} />;
   switch (step.type) {
     case "keep":
       return "keep only these";
@@ -168,37 +66,33 @@ function does(part: Part): ReactNode {
         </>
       );
     case "hash":
-      return (
-        <>
-          hash <List {...part} field="attributes" name="attributes" />
-        </>
-      );
+      return <>hash {list("attributes", "attributes")}</>;
     case "set":
       return (
         <>
           set {text("attribute", "attribute")} to {text("value", "value")}
-          <Meeting {...part} />
+          {meeting}
         </>
       );
     case "remove":
       return (
         <>
-          remove <List {...part} field="attributes" name="attributes" />
-          <Meeting {...part} />
+          remove {list("attributes", "attributes")}
+          {meeting}
         </>
       );
     case "redact":
       return (
         <>
-          in <List {...part} field="attributes" name="attributes" /> redact what {text("pattern", "pattern")} finds
-          <Meeting {...part} />
+          in {list("attributes", "attributes")} redact what {text("pattern", "pattern")} finds
+          {meeting}
         </>
       );
     case "fold":
       return (
         <>
-          fold in {text("attribute", "attribute")} <Folds step={step} onChange={onChange} />
-          <Meeting {...part} />
+          fold in {text("attribute", "attribute")} <Folds {...part} />
+          {meeting}
         </>
       );
     case "metric":
@@ -206,11 +100,25 @@ function does(part: Part): ReactNode {
     case "unit":
       return <>say values in {text("to", "unit")}</>;
     case "merge":
-      return <Merge step={step} onChange={onChange} />;
+      return (
+        <>
+          merge series{" "}
+          <Choice
+            {...part}
+            field="mode"
+            name="which attributes"
+            words={{ without: "leaving out", by: "keeping only" }}
+          />{" "}
+          {list("attributes", "attributes")}, <Choice {...part} field="how" name="how" words={HOW_WORDS} /> every{" "}
+          {amount("every", "window in seconds")} s, called{" "}
+          <Text {...part} field="to" name="name of what comes out" placeholder="as before" />; the originals{" "}
+          {originals("go on as well", "go no further")}
+        </>
+      );
     case "slow":
       return (
         <>
-          one point every <Amount {...part} field="every" name="seconds" /> s, gauges{" "}
+          one point every {amount("every", "seconds")} s, gauges{" "}
           <Slot
             name="gauges"
             options={options(LEVEL_HOWS.slice(1), HOW_WORDS)}
@@ -221,43 +129,95 @@ function does(part: Part): ReactNode {
         </>
       );
     case "limit":
+      return <>at most {amount("series", "series")} series of a metric; further ones go to the overflow series</>;
+    case "coarsen":
       return (
         <>
-          at most <Amount {...part} field="series" name="series" /> series of a metric; further ones go to the overflow
-          series
+          of explicit histograms keep the bounds {list("bounds", "bounds", true)}; of exponential ones the scale{" "}
+          {amount("scale", "scale", "as it is")}
         </>
       );
     case "compute":
       return (
         <>
-          work out {text("reading", "reading")} every <Amount {...part} field="every" name="window in seconds" /> s,
-          called {text("to", "name of what comes out")}, in {text("unit", "unit of what comes out")}, to{" "}
-          <Amount {...part} field="digits" name="significant digits" /> digits; what it is worked out from{" "}
-          <Slot
-            name="the originals"
-            options={options(["go", "stay"], { go: "goes no further", stay: "goes on as well" })}
-            onChoose={(value) => onChange({ originals: value === "stay" })}
-          >
-            {step.originals ? "goes on as well" : "goes no further"}
-          </Slot>
+          work out {text("reading", "reading")} every {amount("every", "window in seconds")} s, called{" "}
+          {text("to", "name of what comes out")}, in{" "}
+          <Text {...part} field="unit" name="unit of what comes out" placeholder="its own unit" />, to{" "}
+          {amount("digits", "significant digits", "all")} digits; what it is worked out from{" "}
+          {originals("goes on as well", "goes no further")}
         </>
       );
-    case "coarsen":
+    case "sample":
       return (
         <>
-          of explicit histograms keep the bounds <List {...part} field="bounds" name="bounds" numbers />; of exponential
-          ones the scale <Amount {...part} field="scale" name="scale" />
+          keep <Percent {...part} field="share" name="share that is kept" />, of a trace all or nothing
+        </>
+      );
+    case "tail":
+      return (
+        <>
+          wait {amount("within", "seconds to wait")} s for each trace, then keep it{" "}
+          <Either
+            {...part}
+            field="errors"
+            name="traces with errors"
+            yes="where a span failed,"
+            no="whether it failed or not,"
+          />{" "}
+          where a span took longer than {amount("slower", "slower than", "any")} s, and{" "}
+          <Percent {...part} field="share" name="share of the others" /> of the others
+        </>
+      );
+    case "spans":
+      return (
+        <>
+          count them into {text("to", "beginning of the metrics' names")}.count, .errors and .duration by{" "}
+          {list("attributes", "attributes")}, with bounds {list("bounds", "bounds", true)} s, every{" "}
+          {amount("every", "window in seconds")} s
+        </>
+      );
+    case "records":
+      return (
+        <>
+          <Choice
+            {...part}
+            field="what"
+            name="what is made of them"
+            words={{ count: "count them", sum: "add up their", histogram: "make a histogram of their" }}
+          />{" "}
+          {step.what !== "count" && text("field", "attribute with numbers")} into {text("to", "name of the metric")} in{" "}
+          {text("unit", "unit")} by {list("attributes", "attributes")}
+          {step.what === "histogram" && <>, with bounds {list("bounds", "bounds", true)}</>}, every{" "}
+          {amount("every", "window in seconds")} s
+        </>
+      );
+    case "parse":
+      return (
+        <>
+          find attributes in {text("from", "where the text is")}, written as{" "}
+          <Choice
+            {...part}
+            field="format"
+            name="how it is written"
+            words={{ logfmt: "key=value pairs", json: "JSON", pattern: "a pattern says" }}
+          />
+          {step.format === "pattern" && (
+            <>
+              : <Text {...part} field="pattern" name="pattern" placeholder="(?P<name>…)" />
+            </>
+          )}
+          , their names beginning with <Text {...part} field="prefix" name="prefix" placeholder="nothing more" />
         </>
       );
   }
 }
 
-export function StepSentence({ step, onChange }: Part) {
+export function StepSentence({ step, onChange }: StepPart) {
   return (
     <p className="text-[14.5px] leading-relaxed">
       where{" "}
       <Blank name="condition" value={step.where} placeholder="anything" onChange={(where) => onChange({ where })} />{" "}
-      {does({ step, onChange })}
+      {does(step, onChange)}
     </p>
   );
 }

@@ -2,14 +2,20 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import type { LogRecord } from "@/core/log/model";
+import type { PipelineConfig } from "@/core/pipeline/config";
 import type { Effect } from "@/core/pipeline/effect";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
+import type { Span } from "@/core/span/model";
+import { fetchJson } from "../query/api";
 import type { FromWorker, ToWorker } from "./draftWorker";
 
 interface Arrivals {
   body: ArrayBuffer;
   seen: number;
   points: number;
+  /** Spans and log records of the same minutes, and how many of them came. */
+  spans: { seen: number; records: Span[] };
+  records: { seen: number; records: LogRecord[] };
 }
 
 export interface Tried {
@@ -25,10 +31,19 @@ export function useArrivals() {
   return useQuery({
     queryKey: ["arrivals"],
     queryFn: async ({ signal }): Promise<Arrivals> => {
-      const response = await fetch("/api/pipeline/sample", { signal });
+      const [response, { traces, logs }] = await Promise.all([
+        fetch("/api/pipeline/sample", { signal }),
+        fetchJson<{ traces: Arrivals["spans"]; logs: Arrivals["records"] }>("/api/pipeline/records", {}, signal),
+      ]);
       if (!response.ok) throw new Error(`arrivals cannot be read (${response.status})`);
       const number = (name: string) => Number(response.headers.get(name) ?? 0);
-      return { body: await response.arrayBuffer(), seen: number("X-Tin-Seen"), points: number("X-Tin-Points") };
+      return {
+        body: await response.arrayBuffer(),
+        seen: number("X-Tin-Seen"),
+        points: number("X-Tin-Points"),
+        spans: traces,
+        records: logs,
+      };
     },
     refetchInterval: ({ state }) => (state.data?.points ? false : 5000),
     staleTime: Number.POSITIVE_INFINITY,
@@ -38,8 +53,9 @@ export function useArrivals() {
 /** Tries a draft on arrivals in a worker, whenever either changes; the newest question is the one that is answered. */
 export function useEffectOfDraft(
   arrivals: Arrivals | undefined,
-  live: readonly StepConfig[],
-  draft: readonly StepConfig[] | null,
+  live: PipelineConfig | undefined,
+  draft: PipelineConfig | null,
+  readings: readonly string[],
 ): Tried {
   const worker = useRef<Worker | null>(null);
   const asked = useRef(0);
@@ -55,14 +71,25 @@ export function useEffectOfDraft(
   }, []);
   useEffect(() => {
     if (!arrivals || !worker.current) return;
-    const message: ToWorker = { type: "arrivals", body: arrivals.body };
+    const message: ToWorker = {
+      type: "arrivals",
+      body: arrivals.body,
+      spans: arrivals.spans.records,
+      records: arrivals.records.records,
+    };
     worker.current.postMessage(message);
   }, [arrivals]);
-  const question = JSON.stringify([live, draft]);
+  const question = JSON.stringify([live, draft, readings]);
   useEffect(() => {
-    if (!arrivals || !worker.current) return;
-    const [steps, drafted] = JSON.parse(question) as [StepConfig[], StepConfig[] | null];
-    const message: ToWorker = { type: "draft", asked: ++asked.current, live: steps, draft: drafted ?? steps };
+    const [running, drafted, texts] = JSON.parse(question) as [PipelineConfig | null, PipelineConfig | null, string[]];
+    if (!arrivals || !worker.current || !running) return;
+    const message: ToWorker = {
+      type: "draft",
+      asked: ++asked.current,
+      live: running,
+      draft: drafted ?? running,
+      readings: texts,
+    };
     // Typing asks often; only where it rests is it worth an answer.
     const timer = setTimeout(() => worker.current?.postMessage(message), 120);
     return () => clearTimeout(timer);

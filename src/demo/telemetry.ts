@@ -1,0 +1,59 @@
+import { OTLPLogExporter } from "@opentelemetry/exporter-logs-otlp-proto";
+import { OTLPMetricExporter } from "@opentelemetry/exporter-metrics-otlp-proto";
+import { OTLPTraceExporter } from "@opentelemetry/exporter-trace-otlp-proto";
+import { resourceFromAttributes } from "@opentelemetry/resources";
+import { BatchLogRecordProcessor, LoggerProvider } from "@opentelemetry/sdk-logs";
+import { MeterProvider, PeriodicExportingMetricReader, type ViewOptions } from "@opentelemetry/sdk-metrics";
+import { BasicTracerProvider, BatchSpanProcessor, TraceIdRatioBasedSampler } from "@opentelemetry/sdk-trace-node";
+import { ENVIRONMENT } from "./model";
+
+/** The OpenTelemetry SDK as every program of Fern & Anvil sets it up. */
+
+const endpoint = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}`;
+const EXPORT_EVERY = 10_000;
+
+export interface Telemetry {
+  meters: MeterProvider;
+  tracers: BasicTracerProvider;
+  logs: LoggerProvider;
+  shutdown: () => Promise<void>;
+}
+
+/** @param traced the part of traces that is sent */
+export function telemetryOf(
+  { service, release, instance }: { service: string; release: string; instance: string },
+  { traced, views = [] }: { traced: number; views?: ViewOptions[] },
+): Telemetry {
+  const resource = resourceFromAttributes({
+    "service.name": service,
+    "service.version": release,
+    "service.instance.id": instance,
+    "deployment.environment.name": ENVIRONMENT,
+    "telemetry.sdk.name": "opentelemetry",
+    "telemetry.sdk.language": "nodejs",
+    "telemetry.sdk.version": "2.12.0",
+  });
+  const meters = new MeterProvider({
+    resource,
+    views,
+    readers: [
+      new PeriodicExportingMetricReader({
+        exporter: new OTLPMetricExporter({ url: `${endpoint}/v1/metrics` }),
+        exportIntervalMillis: EXPORT_EVERY,
+      }),
+    ],
+  });
+  const tracers = new BasicTracerProvider({
+    resource,
+    sampler: new TraceIdRatioBasedSampler(traced),
+    spanProcessors: [new BatchSpanProcessor(new OTLPTraceExporter({ url: `${endpoint}/v1/traces` }))],
+  });
+  const logs = new LoggerProvider({
+    resource,
+    processors: [new BatchLogRecordProcessor({ exporter: new OTLPLogExporter({ url: `${endpoint}/v1/logs` }) })],
+  });
+  const shutdown = async () => {
+    await Promise.all([meters.shutdown(), tracers.shutdown(), logs.shutdown()]);
+  };
+  return { meters, tracers, logs, shutdown };
+}

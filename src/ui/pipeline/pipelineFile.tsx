@@ -1,0 +1,56 @@
+"use client";
+
+import { useState } from "react";
+import { parse } from "yaml";
+import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
+
+/** The pipeline as a file: to be reviewed, kept, and put back as a draft. */
+export function PipelineFile({ version, onDraft }: { version: number; onDraft: (config: PipelineConfig) => void }) {
+  const [problem, setProblem] = useState("");
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      const parsed = pipelineSchema.safeParse(parse(await file.text(), { maxAliasCount: 0 }));
+      if (parsed.success) {
+        setProblem("");
+        onDraft(parsed.data);
+        return;
+      }
+      const [{ path, message }] = parsed.error.issues;
+      setProblem(`${path.join(".") || "the file"}: ${message}`);
+    } catch (error) {
+      setProblem(`neither JSON nor YAML: ${(error as Error).message}`);
+    }
+  };
+  return (
+    <p className="mt-3 flex flex-wrap items-baseline gap-x-3 text-[13px]">
+      <span>
+        The {version === 0 ? "pipeline" : `live version ${version}`} as{" "}
+        <a className="slot" href="/api/pipeline/file">
+          YAML
+        </a>{" "}
+        or{" "}
+        <a className="slot" href="/api/pipeline/file?format=json">
+          JSON
+        </a>
+      </span>
+      <label>
+        a file as a draft:{" "}
+        <input
+          type="file"
+          className="file-input file-input-xs"
+          accept=".yaml,.yml,.json"
+          onChange={(event) => {
+            void take(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+      </label>
+      {problem !== "" && (
+        <span role="alert" className="text-error">
+          ▼ {problem}
+        </span>
+      )}
+    </p>
+  );
+}
