@@ -22,7 +22,7 @@ main(async () => {
   });
   try {
     step("Measuring (some minutes)");
-    await run(process.execPath, ["--max-old-space-size=8192", ".build/bench.js"], {
+    await run(process.execPath, ["--max-old-space-size=8192", "--expose-gc", ".build/bench.js"], {
       env: { DATABASE_URL: database.url, BENCH_CLUSTER: database.home, BENCH_SETTINGS: JSON.stringify(settings) },
     });
   } finally {

@@ -3,9 +3,10 @@ import type { LogRecord } from "@/core/log/model";
 import { Batch } from "@/core/otlp/batch";
 import type { Span } from "@/core/span/model";
 import { packExports, type Queues } from "./exports";
+import type { Members } from "./members";
 import { ensureRecordPartitions, resourceIds, writeLogs, writeSpans } from "./records";
 import { type Undecided, writeUndecided } from "./undecided";
-import { writeWaiting } from "./waiting";
+import { makeWaiting, writeWaiting } from "./waiting";
 
 /** What the pipeline took aside of batches, made ready so that writing it takes little time. */
 
@@ -13,21 +14,29 @@ import { writeWaiting } from "./waiting";
 export async function prepareAside(
   pool: pg.Pool,
   queues: Queues,
+  members: Members,
   batches: readonly Batch[],
 ): Promise<(client: pg.PoolClient) => Promise<void>> {
   const asides = batches.flatMap(({ aside }) => aside ?? []);
   if (asides.length === 0) return async () => {};
   const now = Date.now();
-  const waiting = new Map<string, { version: number; step: string; batch: Batch }>();
+  const waiting = new Map<string, { version: number; step: string; batch: Batch; own: boolean }>();
   const undecided = new Map<number, Undecided[]>();
   const spans: Span[] = [];
   const records: LogRecord[] = [];
   for (const aside of asides) {
     for (const { step, batch } of aside.waiting) {
       const key = `${aside.version} ${step}`;
-      const known = waiting.get(key) ?? { version: aside.version, step, batch: new Batch() };
-      known.batch.append(batch);
-      waiting.set(key, known);
+      const known = waiting.get(key);
+      // One batch is most often all there is, and need not be copied.
+      if (!known) waiting.set(key, { version: aside.version, step, batch, own: false });
+      else if (known.own) known.batch.append(batch);
+      else {
+        const both = new Batch();
+        both.append(known.batch);
+        both.append(batch);
+        waiting.set(key, { version: aside.version, step, batch: both, own: true });
+      }
     }
     undecided.set(aside.version, [...(undecided.get(aside.version) ?? []), ...aside.undecided]);
     spans.push(...aside.spans);
@@ -40,10 +49,13 @@ export async function prepareAside(
   const days = (all: readonly { ms: number }[]) => all.map(({ ms }) => ms);
   await ensureRecordPartitions(pool, "span", days(spans));
   await ensureRecordPartitions(pool, "log_record", days(records));
+  const held = [...waiting.values()].filter(({ batch }) => batch.points > 0);
+  for (const { batch } of held) await members.name(batch.series(), now);
+  const blocks = held.map(({ version, step, batch }) => makeWaiting(version, step, batch, members));
   const packed = await packExports(batches);
   if (packed.length > 0) await queues.look(now);
   return async (client) => {
-    for (const { version, step, batch } of waiting.values()) await writeWaiting(client, version, step, batch);
+    await writeWaiting(client, blocks);
     for (const [version, all] of undecided) await writeUndecided(client, version, all, now);
     await writeSpans(client, spans, ids);
     await writeLogs(client, records, ids);

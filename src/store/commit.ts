@@ -7,6 +7,7 @@ import { prepareAside } from "./aside";
 import { transaction } from "./connect";
 import { Queues } from "./exports";
 import { HeardLog } from "./heard";
+import { Members } from "./members";
 import { DAY, ensurePartitions, RAW } from "./partitions";
 import { originOf, registerSeries } from "./registry";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
@@ -31,6 +32,8 @@ export class Committer {
   private readonly seriesLimit: number;
   private readonly overflow: Overflow | null;
   private readonly queues: Queues;
+  /** Numbers of series whose points wait. */
+  readonly members: Members;
   /** What was heard of each resource; written a little later. */
   readonly heardLog: HeardLog;
 
@@ -42,6 +45,7 @@ export class Committer {
     this.seriesLimit = limit?.series ?? Number.POSITIVE_INFINITY;
     this.overflow = limit?.overflow ?? null;
     this.queues = new Queues(pool);
+    this.members = new Members(pool);
     this.heardLog = new HeardLog(pool);
   }
 
@@ -73,7 +77,7 @@ export class Committer {
       RAW,
       strips.map(({ from }) => from),
     );
-    const writeAside = await prepareAside(this.pool, this.queues, batches);
+    const writeAside = await prepareAside(this.pool, this.queues, this.members, batches);
     await transaction(this.pool, async (client) => {
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);

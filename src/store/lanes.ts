@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { Batch } from "@/core/otlp/batch";
-import { Dictionary } from "@/core/otlp/dictionary";
+import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import type { StepCount } from "@/core/pipeline/lane";
 import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
@@ -10,7 +10,7 @@ import { transaction } from "./connect";
 import { type Done, holding } from "./jobs";
 import { memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
 import { type DueTrace, dueTraces, settleTraces, undecidedVersions } from "./undecided";
-import { deleteWaiting, listWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
+import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
 
 /**
  * Closes the windows of the pipeline's steps. One process at a time does so for all intakes, so that series meet whose
@@ -38,6 +38,8 @@ interface Run {
   mark: string | null;
   pipeline: Pipeline;
   dictionary: Dictionary;
+  /** Series that waited, by their numbers. */
+  members: Map<number, KnownSeries>;
 }
 
 /** Runs lanes; keeps in memory what it wrote itself. */
@@ -138,7 +140,7 @@ export class LaneKeeper {
     if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
     const dictionary = new Dictionary();
     const memory = (await readMemory(this.pool, id)) ?? {};
-    const run = { mark, dictionary, pipeline: new Pipeline(id, config, dictionary, at, memory) };
+    const run = { mark, dictionary, members: new Map(), pipeline: new Pipeline(id, config, dictionary, at, memory) };
     this.runs.set(id, run);
     for (const other of this.runs.keys()) if (other < id - 3) this.runs.delete(other);
     return run;
@@ -184,7 +186,7 @@ export class LaneKeeper {
         points += note.points;
       }
       if (due.length === 0 && !more) continue;
-      const batch = await readWaiting(this.pool, due, dictionary);
+      const batch = await readWaiting(this.pool, due, run.members, dictionary);
       used.push(...due);
       if (more) batch.append(more);
       const later = batch.takeLater(bound);
@@ -199,9 +201,13 @@ export class LaneKeeper {
     }
     if (used.length === 0 && out.points === 0) return 0;
     pipeline.end(out);
+    const { members } = this.committer;
+    const left = rest.filter(({ batch }) => batch.points > 0);
+    for (const { batch } of left) await members.name(batch.series(), Date.now());
+    const blocks = left.map(({ step, batch }) => makeWaiting(id, step, batch, members));
     await this.committer.commit([out], async (client) => {
       await deleteWaiting(client, used);
-      for (const { step, batch } of rest) await writeWaiting(client, id, step, batch);
+      await writeWaiting(client, blocks);
       run.mark = await writeMemory(client, id, lane.save());
     });
     return points;

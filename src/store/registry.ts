@@ -85,6 +85,11 @@ export async function registerResources(
   return new Map(rows.map(({ id, hash: found }) => [found, id]));
 }
 
+/** What something is found by that a text tells from all else, in hex. */
+export function identityHash(text: string): string {
+  return hash(text).toString("hex");
+}
+
 function sortedText(attributes: Attributes): string {
   return JSON.stringify(Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : 1)));
 }

@@ -16,7 +16,7 @@ import {
 import type { PurgeRequest } from "@/core/api/purge";
 import type { TargetLabels } from "@/core/api/targets";
 import type { ContractBody } from "@/core/contract/contract";
-import type { Attributes } from "@/core/metric/model";
+import type { Attributes, MetricIdentity, SeriesIdentity } from "@/core/metric/model";
 import type { Choice } from "@/core/openmetrics/choice";
 import type { PipelineConfig } from "@/core/pipeline/config";
 
@@ -181,6 +181,20 @@ export const pipelineVersion = pgTable("pipeline_version", {
   note: text().notNull(),
   config: jsonb().$type<PipelineConfig>().notNull(),
 });
+
+/** Series whose points wait at steps: named here once a day, so that blocks only need their numbers. */
+export const laneMember = pgTable(
+  "lane_member",
+  {
+    id: bigserial({ mode: "number" }).primaryKey(),
+    /** The day (its number) on which it was named; it is forgotten some days later. */
+    day: integer().notNull(),
+    hash: bytea().notNull(),
+    metric: jsonb().$type<{ identity: MetricIdentity; description: string }>().notNull(),
+    identity: jsonb().$type<SeriesIdentity>().notNull(),
+  },
+  (table) => [unique("lane_member_day").on(table.day, table.hash)],
+);
 
 /** Points that wait at a step until its window closes: blocks, packed. They are as durable as what is stored. */
 export const laneWaiting = pgTable(

@@ -1,5 +1,6 @@
 import type pg from "pg";
 import { type Done, holding } from "./jobs";
+import { forgetMembers } from "./members";
 import { runTask } from "./merge";
 import { DAY, RAW } from "./partitions";
 import { keepRecords } from "./records";
@@ -49,7 +50,7 @@ export function keepRetention(pool: pg.Pool, now = Date.now()): Promise<Done | n
   return holding(pool, "retention", async () => {
     await prepareAhead(pool, now);
     const expired = await dropExpired(pool, now);
-    const records = await keepRecords(pool, now);
+    const records = (await keepRecords(pool, now)) + (await forgetMembers(pool, now));
     const done = expired.reduce((sum, { partitions, rows }) => sum + partitions.length + rows, records);
     return { done, backlog: 0, waitingSince: null };
   });

@@ -1,16 +1,10 @@
-import { promisify } from "node:util";
-import { deflateRaw, inflateRaw } from "node:zlib";
 import type pg from "pg";
 import { Batch } from "@/core/otlp/batch";
-import type { Dictionary } from "@/core/otlp/dictionary";
-import { packBatch, unpackBatch } from "@/core/pipeline/block";
+import type { Dictionary, KnownSeries } from "@/core/otlp/dictionary";
+import { addPoints, openPoints, packPoints } from "@/core/pipeline/block";
+import { type Members, readMembers } from "./members";
 
 /** Blocks of points that wait at steps of the pipeline. */
-
-const deflate = promisify(deflateRaw);
-const inflate = promisify(inflateRaw);
-/** A block may not unpack to more than this. */
-const MOST_BYTES = 512 * 1024 * 1024;
 
 /** A block without its points. Times in Unix ms. */
 export interface WaitingNote {
@@ -23,9 +17,18 @@ export interface WaitingNote {
   size: number;
 }
 
-/** Writes a batch as a block, inside the transaction of a connection. */
-export async function writeWaiting(client: pg.PoolClient, version: number, step: string, batch: Batch): Promise<void> {
-  if (batch.points === 0) return;
+/** A batch as a block that is to be written. */
+export interface WaitingBlock {
+  version: number;
+  step: string;
+  from: number;
+  to: number;
+  points: number;
+  body: Uint8Array;
+}
+
+/** Makes a batch a block; its series are named by then. */
+export function makeWaiting(version: number, step: string, batch: Batch, members: Members): WaitingBlock {
   let from = Number.POSITIVE_INFINITY;
   let to = Number.NEGATIVE_INFINITY;
   batch.eachTime((_, time) => {
@@ -33,11 +36,17 @@ export async function writeWaiting(client: pg.PoolClient, version: number, step:
     // A time may lie up to a millisecond behind what it says here.
     if (time + 1 > to) to = time + 1;
   });
-  const body = await deflate(packBatch(batch), { level: 1 });
-  await client.query(
-    "INSERT INTO lane_waiting (version, step, t_from, t_to, points, body) VALUES ($1, $2, $3, $4, $5, $6)",
-    [version, step, from, to, batch.points, body],
-  );
+  const body = packPoints(batch, (series) => members.idOf(series));
+  return { version, step, from, to, points: batch.points, body };
+}
+
+/** Writes blocks, inside the transaction of a connection. */
+export async function writeWaiting(client: pg.PoolClient, blocks: readonly WaitingBlock[]): Promise<void> {
+  for (const { version, step, from, to, points, body } of blocks)
+    await client.query(
+      "INSERT INTO lane_waiting (version, step, t_from, t_to, points, body) VALUES ($1, $2, $3, $4, $5, $6)",
+      [version, step, from, to, points, body],
+    );
 }
 
 /** All blocks that wait, oldest first. */
@@ -49,10 +58,11 @@ export async function listWaiting(pool: pg.Pool | pg.PoolClient): Promise<Waitin
   return rows.map((row) => ({ ...row, id: Number(row.id) }));
 }
 
-/** The points of blocks, together. */
+/** The points of blocks, together. @param known series by their numbers; what is missing is added */
 export async function readWaiting(
   client: pg.Pool | pg.PoolClient,
   ids: readonly number[],
+  known: Map<number, KnownSeries>,
   dictionary: Dictionary,
 ): Promise<Batch> {
   const all = new Batch();
@@ -60,8 +70,19 @@ export async function readWaiting(
     "SELECT body FROM lane_waiting WHERE id = ANY($1::bigint[]) ORDER BY id",
     [ids],
   );
-  for (const { body } of rows)
-    all.append(unpackBatch(new Uint8Array(await inflate(body, { maxOutputLength: MOST_BYTES })), dictionary));
+  const blocks = rows.map(({ body }) => openPoints(body));
+  const wanted = new Set<number>();
+  for (const { sets, exemplars } of blocks) {
+    for (const { series } of sets) for (const id of series) wanted.add(id);
+    for (const [id] of exemplars) wanted.add(id);
+  }
+  await readMembers(client, wanted, known, dictionary);
+  const seriesOf = (id: number) => {
+    const series = known.get(id);
+    if (!series) throw new Error(`series ${id} waits and has no name any more`);
+    return series;
+  };
+  for (const block of blocks) addPoints(all, block, seriesOf);
   return all;
 }
 

@@ -5,6 +5,7 @@ import { migrateStore } from "../../src/store/migrate";
 import { benchDecode } from "./decode";
 import { benchDisk, benchWal } from "./disk";
 import { benchCold, benchGrowth, benchMemory, benchOneSeries } from "./growth";
+import { benchLane } from "./lane";
 import { table } from "./measure";
 import { benchCounters, benchPercentiles } from "./read";
 import { benchText } from "./text";
@@ -39,6 +40,7 @@ const all: Record<string, () => Promise<void>> = {
   together: () => benchTogether(pool),
   cold: () => benchCold(pool, restart),
   memory: async () => benchMemory(),
+  lane: () => benchLane(pool),
 };
 const wanted = process.env.BENCH_ONLY?.split(",") ?? Object.keys(all);
 for (const name of wanted) {

@@ -243,7 +243,7 @@ export class Batch {
   /**
    * Takes every point to other series, in other batches or this one; values stay as they are.
    *
-   * @param to where the points of a series go; nowhere leaves them out
+   * @param to where the points of a series go; nowhere leaves them out. What it gives is read before it is asked again
    */
   reroute(to: (series: KnownSeries, points: number) => readonly Destination[]): void {
     const before = [...this.groups.values()].flat();

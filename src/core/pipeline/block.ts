@@ -65,13 +65,66 @@ export function packBatch(batch: Batch): Uint8Array {
       attributes,
     ]),
   };
-  const head = new TextEncoder().encode(JSON.stringify(names));
-  const strip = encodeStrip(found.map(({ set }) => set));
+  return joined(
+    names,
+    found.map(({ set }) => set),
+  );
+}
+
+/** A head as JSON after its size, then a strip. */
+function joined(content: object, sets: readonly PointSet[]): Uint8Array {
+  const head = new TextEncoder().encode(JSON.stringify(content));
+  const strip = encodeStrip(sets);
   const bytes = new Uint8Array(4 + head.length + strip.length);
   new DataView(bytes.buffer).setUint32(0, head.length, true);
   bytes.set(head, 4);
   bytes.set(strip, 4 + head.length);
   return bytes;
+}
+
+function taken<Head>(bytes: Uint8Array): { head: Head; sets: PointSet[] } {
+  const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + size))) as Head;
+  return { head, sets: decodeStrip(bytes.slice(4 + size)) };
+}
+
+/** A batch as bytes that name series by numbers, which somebody else has to know. Numbers begin at 1. */
+export function packPoints(batch: Batch, idOf: (series: KnownSeries) => number): Uint8Array {
+  const exemplars: Names["exemplars"] = batch.exemplars.map(
+    ({ series, ms, ns, value, traceId, spanId, attributes }) => [
+      idOf(series),
+      ms,
+      ns,
+      value,
+      traceId,
+      spanId,
+      attributes,
+    ],
+  );
+  const sets = [...batch.numbered(idOf)].map(({ set }) => set);
+  return joined({ exemplars }, sets);
+}
+
+/** Points that name series by numbers. */
+export interface NumberedPoints {
+  sets: PointSet[];
+  exemplars: Names["exemplars"];
+}
+
+export function openPoints(bytes: Uint8Array): NumberedPoints {
+  const { head, sets } = taken<{ exemplars: Names["exemplars"] }>(bytes);
+  return { sets, exemplars: head.exemplars };
+}
+
+/** Adds points to a batch. Each set is of one metric: that of its first series. */
+export function addPoints(
+  batch: Batch,
+  { sets, exemplars }: NumberedPoints,
+  seriesOf: (id: number) => KnownSeries,
+): void {
+  for (const set of sets) if (set.count > 0) batch.addSet(seriesOf(set.series[0]).metric, set, seriesOf);
+  for (const [id, ms, ns, value, traceId, spanId, attributes] of exemplars)
+    batch.exemplars.push({ series: seriesOf(id), ms, ns, value, traceId, spanId, attributes });
 }
 
 /** A block whose series are those of a dictionary; it makes a batch as often as one is wanted. */
@@ -83,8 +136,7 @@ export interface OpenBlock {
 }
 
 export function openBlock(bytes: Uint8Array, dictionary: Dictionary): OpenBlock {
-  const size = new DataView(bytes.buffer, bytes.byteOffset).getUint32(0, true);
-  const names = JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + size))) as Names;
+  const { head: names, sets: found } = taken<Names>(bytes);
   const metrics = names.metrics.map(({ identity, description }) => dictionary.metric(identity, description));
   const series = names.series.map(([metric, resource, scope, version, attributes]) =>
     dictionary.series(metrics[metric], {
@@ -93,7 +145,7 @@ export function openBlock(bytes: Uint8Array, dictionary: Dictionary): OpenBlock 
       attributes,
     }),
   );
-  const sets = decodeStrip(bytes.slice(4 + size)).map((set, i) => ({ metric: metrics[names.sets[i]], set }));
+  const sets = found.map((set, i) => ({ metric: metrics[names.sets[i]], set }));
   return { sets, series, exemplars: names.exemplars };
 }
 

@@ -312,23 +312,38 @@ export class Lane {
       }
       return found;
     };
-    const destinations = new Map<Way[], Destination[]>();
-    const destinationsOf = (ways: Way[]): Destination[] => {
-      let found = destinations.get(ways);
+    const ends: (Batch | undefined)[] = [];
+    const endOf = (end: End): Batch | null => {
+      if (end.type === "out") return batch;
+      if (end.type === "gone") return null;
+      let found = ends[end.step];
       if (!found) {
-        found = ways.flatMap(({ end, series }): Destination[] => {
-          if (end.type === "gone") return [];
-          if (end.type === "out") return [{ batch, series }];
-          return [{ batch: batchOf(end.type === "meet" ? waiting : changing, end.step), series }];
-        });
-        destinations.set(ways, found);
+        found = batchOf(end.type === "meet" ? waiting : changing, end.step);
+        ends[end.step] = found;
       }
       return found;
     };
+    const known = this.ways[first];
+    // What is given back is read at once, so that one list serves all points.
+    const one: Destination = { batch, series: null as unknown as KnownSeries };
+    const single = [one];
+    const nowhere: Destination[] = [];
     batch.reroute((series, points) => {
-      const ways = this.waysFrom(first, series);
-      if (points > 0) for (const way of ways) this.note(way, points);
-      return destinationsOf(ways);
+      const ways = known.get(series) ?? this.waysFrom(first, series);
+      if (ways.length === 1) {
+        const [way] = ways;
+        if (points > 0) this.note(way, points);
+        const into = endOf(way.end);
+        if (!into) return nowhere;
+        one.batch = into;
+        one.series = way.series;
+        return single;
+      }
+      return ways.flatMap((way) => {
+        if (points > 0) this.note(way, points);
+        const into = endOf(way.end);
+        return into ? [{ batch: into, series: way.series }] : [];
+      });
     });
     const result: Waiting[] = [...waiting].map(([step, some]) => ({ step: this.steps[step].config.id, batch: some }));
     for (const [i, some] of changing) {

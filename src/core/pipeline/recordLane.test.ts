@@ -165,7 +165,7 @@ describe("sampling by share", () => {
 
   test("the threshold is told in the tracestate, the higher one stays, and a given randomness is used", () => {
     const [span] = fc.sample(anySpan, 1);
-    const id = "a".repeat(18) + "c0000000000000";
+    const id = `${"a".repeat(18)}c0000000000000`;
     const half = sampled({ ...span, traceId: id, state: "vendor=1" }, 0.5);
     expect(half?.state).toBe("ot=th:8,vendor=1");
     expect(sampled({ ...span, traceId: id, state: "ot=th:c" }, 0.5)?.state).toBe("ot=th:c");

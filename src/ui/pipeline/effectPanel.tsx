@@ -34,7 +34,17 @@ function usePrice(name: string, first: string): [string, (price: string) => void
   return [price, keep];
 }
 
-function Cost({ live, draft, perMonth }: { live: Amounts; draft: Amounts; perMonth: (bytes: number) => number }) {
+function Cost({
+  live,
+  draft,
+  drafting,
+  perMonth,
+}: {
+  live: Amounts;
+  draft: Amounts;
+  drafting: boolean;
+  perMonth: (bytes: number) => number;
+}) {
   const [perSeries, setPerSeries] = usePrice("tin-ladder price of a series", "0.02");
   const [perGigabyte, setPerGigabyte] = usePrice("tin-ladder price of a GB", "0.10");
   const cost = ({ series, bytes }: Amounts) =>
@@ -44,8 +54,13 @@ function Cost({ live, draft, perMonth }: { live: Amounts; draft: Amounts; perMon
     <p className="mt-1">
       At <Blank name="price of a series a month" value={perSeries} onChange={setPerSeries} /> a series and{" "}
       <Blank name="price of a gigabyte" value={perGigabyte} onChange={setPerGigabyte} /> a GB:{" "}
-      <b className="num">{Number.isFinite(before) ? before.toFixed(2) : "?"}</b> a month as it runs,{" "}
-      <b className="num">{Number.isFinite(after) ? after.toFixed(2) : "?"}</b> as drafted.
+      <b className="num">{Number.isFinite(before) ? before.toFixed(2) : "?"}</b> a month as it runs
+      {drafting && (
+        <>
+          , <b className="num">{Number.isFinite(after) ? after.toFixed(2) : "?"}</b> as drafted
+        </>
+      )}
+      .
     </p>
   );
 }
@@ -123,6 +138,15 @@ function isChanged({ metric, attributes, ends }: Trace): boolean {
   );
 }
 
+function shown({ attributes, ends }: Trace): string {
+  return JSON.stringify([pairs(attributes), ends.map((end) => [end.metric, pairs(end.attributes), end.met])]);
+}
+
+/** Traces of which none looks like another: series may differ in who sends them only. */
+function different(traces: readonly Trace[]): Trace[] {
+  return [...new Map(traces.map((one) => [shown(one), one])).values()];
+}
+
 /** One series, before and after, side by side. */
 function Traced({ traces }: { traces: readonly Trace[] }) {
   const [chosen, setChosen] = useState("");
@@ -139,11 +163,10 @@ function Traced({ traces }: { traces: readonly Trace[] }) {
         </Slot>
       </h2>
       <Table heads={["comes in as", "is stored as"]}>
-        {traces
-          .filter((one) => one.metric === metric)
+        {different(traces.filter((one) => one.metric === metric))
           .slice(0, 6)
           .map((one) => (
-            <Row key={pairs(one.attributes)}>
+            <Row key={shown(one)}>
               <td className="num w-1/2 py-1 pr-4 text-[12px] break-all">{pairs(one.attributes) || "no attributes"}</td>
               <td className="num text-[12px] break-all">
                 {one.ends.length === 0 && <span className="text-warning">nothing: dropped</span>}
@@ -228,7 +251,7 @@ export function EffectPanel({
           )}
           .
         </p>
-        <Cost live={live.stored} draft={to} perMonth={perMonth} />
+        <Cost live={live.stored} draft={to} drafting={drafting} perMonth={perMonth} />
         <p className="text-[12.5px] text-muted">
           tried on {count(points)} points of {duration(span)}, in {Math.round(took)} ms
           {factor > 1.01 && `, one of ${factor.toFixed(1)} that came`}.{" "}

@@ -194,6 +194,12 @@ export function PipelinePage() {
           onAdd={(type) => setSteps(signal, [...config[signal], newStep(signal, type as AnyStep["type"], taken)])}
         />
       ))}
+      {lane === "traces" && tried.effect && (
+        <RecordPanel title="What becomes of spans" many="spans" effect={tried.effect.draft.spans} />
+      )}
+      {lane === "logs" && tried.effect && (
+        <RecordPanel title="What becomes of log records" many="log records" effect={tried.effect.draft.records} />
+      )}
       <EffectPanel
         tried={tried}
         points={arrivals.data?.points ?? 0}
@@ -201,19 +207,11 @@ export function PipelinePage() {
         onAgain={() => void arrivals.refetch()}
       />
       {tried.effect && (
-        <>
-          {lane === "traces" && (
-            <RecordPanel title="What becomes of spans" many="spans" effect={tried.effect.draft.spans} />
-          )}
-          {lane === "logs" && (
-            <RecordPanel title="What becomes of log records" many="log records" effect={tried.effect.draft.records} />
-          )}
-          <OriginsPanel
-            origins={tried.effect.origins}
-            freeId={(type: StepType) => newStep("metrics", type, taken).id}
-            onStep={insert}
-          />
-        </>
+        <OriginsPanel
+          origins={tried.effect.origins}
+          freeId={(type: StepType) => newStep("metrics", type, taken).id}
+          onStep={insert}
+        />
       )}
       <ExporterList
         exporters={config.exporters}

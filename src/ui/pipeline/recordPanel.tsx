@@ -29,7 +29,7 @@ export function RecordPanel({ title, many, effect }: { title: string; many: stri
   const part = (100 * (stored.records - arrivals.records)) / arrivals.records;
   const shown = [...examples].sort((a, b) => Number(isChanged(b)) - Number(isChanged(a))).slice(0, 5);
   return (
-    <section aria-label={title} className="plate mt-3 px-3 py-2">
+    <section aria-label={title} className="plate mb-3 px-3 py-2">
       <h2 className="font-bold">
         <span className="num">{arrivals.records.toLocaleString("en")}</span> {many}{" "}
         {stored.records === arrivals.records ? (
