@@ -322,6 +322,14 @@ function hourStrips(metricId: number, sets: readonly PointSet[], fine: number): 
   );
 }
 
+/** Releases of the programs that have no history, and since how many days they run. */
+const OTHERS: readonly [service: string, release: string, days: number][] = [
+  ["lockers", "3.1", 210],
+  ["lockers", "3.2", 5],
+  ["reminders", "1.8.2", 41],
+  ["courier-link", "2.3.0", 23],
+];
+
 async function writeHistory(): Promise<void> {
   const pool = connect();
   await migrateStore(pool);
@@ -358,16 +366,22 @@ async function writeHistory(): Promise<void> {
     }
     await writeHeard(pool, historian.heard());
     await transaction(pool, (client) =>
-      noteReleases(
-        client,
-        allPlans().map((plan) => ({
+      noteReleases(client, [
+        ...allPlans().map((plan) => ({
           service: plan.service,
           environment: ENVIRONMENT,
           version: plan.release,
           first: now - plan.started,
           last: plan.ended === null ? now : now - plan.ended,
         })),
-      ),
+        ...OTHERS.map(([service, version, age]) => ({
+          service,
+          environment: ENVIRONMENT,
+          version,
+          first: now - age * DAY,
+          last: now,
+        })),
+      ]),
     );
     progress(1);
   }

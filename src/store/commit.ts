@@ -87,6 +87,7 @@ export class Committer {
     });
     overflowed();
     this.noteHeard(withAside);
+    this.noteRecords(batches);
     for (const { service, environment, version, first, last } of heard) {
       this.noted.set(JSON.stringify([service, environment, version]), { first, last });
     }
@@ -135,6 +136,14 @@ export class Committer {
     for (const [resource, points] of counts) this.heardLog.note(resource, points, now);
   }
 
+  private noteRecords(batches: readonly Batch[]): void {
+    const now = Date.now();
+    const resources = batches.flatMap(({ aside }) =>
+      [...(aside?.spans ?? []), ...(aside?.records ?? [])].map(({ resource }) => resource),
+    );
+    for (const resource of new Set(resources)) this.heardLog.noteRecords(resource, now);
+  }
+
   /** The releases in the batches whose span of being heard has to be widened. */
   private heard(batches: readonly Batch[]): Heard[] {
     const spans = new Map<KnownSeries["identity"]["resource"], { first: number; last: number }>();
@@ -156,6 +165,14 @@ export class Committer {
       });
     }
     const found = new Map<string, Heard>();
+    for (const record of batches.flatMap(({ aside }) => [...(aside?.spans ?? []), ...(aside?.records ?? [])])) {
+      const known = spans.get(record.resource);
+      if (!known) spans.set(record.resource, { first: record.ms, last: record.ms });
+      else {
+        known.first = Math.min(known.first, record.ms);
+        known.last = Math.max(known.last, record.ms);
+      }
+    }
     for (const [resource, { first, last }] of spans) {
       const { service, environment, release } = originOf(resource);
       const key = JSON.stringify([service, environment, release]);

@@ -11,6 +11,8 @@ const TOGETHER = 400;
 /** Gaps that say how often a resource reports. */
 const GAPS = 9;
 const FEWEST_GAPS = 2;
+/** How often it is written that records came of a resource, ms. */
+const RECORDS_EVERY = 10_000;
 /** What was not heard for this long is forgotten by the process, ms: instances come and go. */
 const FORGET_AFTER = 3600_000;
 
@@ -32,6 +34,9 @@ function middle(values: readonly number[]): number {
 export class HeardLog {
   private readonly known = new Map<string, Hearing>();
   private readonly hashes = new WeakMap<Attributes, string>();
+  /** When records of resources without points were noted last, and those that are still to be written. */
+  private readonly recordsAt = new Map<string, number>();
+  private readonly waitingRecords = new Map<string, number>();
   private timer: NodeJS.Timeout | null = null;
 
   constructor(private readonly pool: pg.Pool) {}
@@ -59,6 +64,20 @@ export class HeardLog {
     this.timer ??= setTimeout(() => void this.write().catch(() => {}), WRITE_EVERY).unref();
   }
 
+  /**
+   * Notes that spans or log records of a resource became durable. They come whenever something happens, so where points
+   * come as well, these alone say how often it reports.
+   */
+  noteRecords(resource: Attributes, now: number): void {
+    const hash = this.hashes.get(resource) ?? resourceHash(resource);
+    this.hashes.set(resource, hash);
+    const seen = this.recordsAt.get(hash) ?? 0;
+    if (this.known.has(hash) || now - seen < RECORDS_EVERY) return;
+    this.recordsAt.set(hash, now);
+    this.waitingRecords.set(hash, now);
+    this.timer ??= setTimeout(() => void this.write().catch(() => {}), WRITE_EVERY).unref();
+  }
+
   /** Writes what was heard since the last time. Where the store is away, it stays for the next. */
   async write(): Promise<void> {
     if (this.timer) clearTimeout(this.timer);
@@ -78,9 +97,24 @@ export class HeardLog {
         throw error;
       }
     }
+    await this.writeRecords();
     const now = Date.now();
+    for (const [hash, at] of this.recordsAt) if (now - at > FORGET_AFTER) this.recordsAt.delete(hash);
     for (const [hash, { lastAt, points }] of this.known)
       if (points.size === 0 && now - lastAt > FORGET_AFTER) this.known.delete(hash);
+  }
+
+  private async writeRecords(): Promise<void> {
+    const rows = [...this.waitingRecords].sort(([a], [b]) => (a < b ? -1 : 1));
+    if (rows.length === 0) return;
+    this.waitingRecords.clear();
+    await this.pool.query(
+      `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points)
+       SELECT r.id, w.at, w.at, 0, w.at / ${MINUTE}, 0, 0 FROM unnest($1::text[], $2::bigint[]) AS w(hash, at)
+       JOIN resource r ON r.hash = decode(w.hash, 'hex')
+       ON CONFLICT (resource_id) DO UPDATE SET last_at = greatest(heard.last_at, excluded.last_at)`,
+      [rows.map(([hash]) => hash), rows.map(([, at]) => at)],
+    );
   }
 }
 

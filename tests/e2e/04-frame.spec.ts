@@ -64,6 +64,8 @@ for (const scheme of ["light", "dark"] as const) {
       "/instruments",
       `/instruments/one?${WIDE}&metric=http.server.request.duration`,
       "/instruments/define",
+      "/pipeline",
+      "/pipeline?lane=traces",
     ]) {
       await page.goto(path);
       const row = path === "/store" ? "http.server.request.duration" : "1.1.0";

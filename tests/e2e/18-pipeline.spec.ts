@@ -182,7 +182,7 @@ test("an explosion of series is found, drafted away, tried, published, seen, and
       .getByRole("button", { name: /draft version \d+ again/ })
       .first()
       .click();
-    await expect(page.getByText("No steps: what arrives is stored as it is.")).toBeVisible();
+    await expect(page.getByText("No steps: points go through as they are.")).toBeVisible();
     await page.getByLabel("what changes, in a few words").fill("each locker again");
     await page.getByLabel("who says so").fill("Ottilie");
     await page.getByRole("button", { name: "Publish" }).click();

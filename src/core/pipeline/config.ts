@@ -48,6 +48,5 @@ export const pipelineSchema = z
       context.addIssue({ code: "custom", path: ["exporters"], message: "there is one store" });
   });
 export type PipelineConfig = z.infer<typeof pipelineSchema>;
-export type Receivers = PipelineConfig["receivers"];
 
 export const EMPTY_PIPELINE: PipelineConfig = pipelineSchema.parse({});

@@ -144,7 +144,10 @@ function shown({ attributes, ends }: Trace): string {
 
 /** Traces of which none looks like another: series may differ in who sends them only. */
 function different(traces: readonly Trace[]): Trace[] {
-  return [...new Map(traces.map((one) => [shown(one), one])).values()];
+  const all = [...new Map(traces.map((one) => [shown(one), one])).values()];
+  const another = ({ attributes, ends }: Trace) => ends.every((end) => pairs(end.attributes) !== pairs(attributes));
+  // Those that become something else say most.
+  return all.sort((a, b) => Number(another(b)) - Number(another(a)));
 }
 
 /** One series, before and after, side by side. */

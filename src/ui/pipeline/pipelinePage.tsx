@@ -7,6 +7,7 @@ import type { PipelineAnswer } from "@/core/api/pipeline";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
+import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { fetchJson } from "../query/api";
@@ -75,15 +76,10 @@ function useReadings(): string[] {
   return useMemo(() => {
     const quoted = (name: string) => (/^[a-z][a-z0-9_.]*$/i.test(name) ? name : JSON.stringify(name));
     return (data ?? [])
-      .filter(({ contract }) => contract !== null)
+      .filter(({ contract, kind }) => contract !== null && kind !== "")
       .slice(0, MOST_READINGS)
-      .map(({ name, kind }) => {
-        const how =
-          kind.includes("histogram") || kind === "exponential"
-            ? "p95"
-            : kind.includes("counter") || kind === "sum"
-              ? "rate"
-              : "mean";
+      .map(({ name, kind, monotonic }) => {
+        const how = kind === "histogram" || kind === "exponential" ? "p95" : monotonic ? "rate" : "mean";
         return `${how} of ${quoted(name)}`;
       });
   }, [data]);
@@ -144,7 +140,7 @@ export function PipelinePage() {
   const insert = (step: StepConfig) => change({ metrics: [...config.metrics, step] });
   const { otlp, scrape } = config.receivers;
   return (
-    <>
+    <HoverScope>
       <Heading data={data} draft={draft} />
       <PipelineWarnings config={config} based={draft.based} live={data.live.id} drafting={drafting} />
       {draft.config && (
@@ -224,6 +220,6 @@ export function PipelinePage() {
       <ComparePanel exporters={data.live.config.exporters} />
       <Versions versions={data.versions} onDraft={draft.change} />
       <PipelineFile version={data.live.id} onDraft={draft.change} />
-    </>
+    </HoverScope>
   );
 }

@@ -35,10 +35,8 @@ export function apartText(pairs: readonly SideBySide[], unit: string, names: rea
   ];
   const [furthest] = pairs.flatMap((pair) => pair.furthest ?? []);
   if (furthest) {
-    const part =
-      furthest.left === 0
-        ? ""
-        : ` (${(((furthest.right - furthest.left) / Math.abs(furthest.left)) * 100).toFixed(1)} %)`;
+    const change = furthest.left === 0 ? 0 : ((furthest.right - furthest.left) / Math.abs(furthest.left)) * 100;
+    const part = change === 0 ? "" : ` (${change > 0 ? "+" : "−"}${Math.abs(change).toFixed(1)} %)`;
     parts.push(
       `furthest apart at ${clock(furthest.at, true)}: ${formatValue(furthest.left, unit)} and ${formatValue(furthest.right, unit)}${part}`,
     );
