@@ -1,5 +1,4 @@
 import { parentPort } from "node:worker_threads";
-import type pg from "pg";
 import pino from "pino";
 import type { CopyAnswer, CopyQuestion } from "@/core/api/copies";
 import { isQueued, type QueuedExporter } from "@/core/pipeline/exporters";
@@ -8,6 +7,7 @@ import { PIPELINE_CHANGED, pipelinesFrom } from "@/store/pipeline";
 import { networks } from "./address";
 import { readCopy } from "./export/copies";
 import { type ExportReport, Runner } from "./export/runner";
+import { holdForever } from "./holding";
 
 /**
  * The intake's fifth thread: empties the queues of exporters. One process at a time does so, each exporter by itself, so
@@ -23,7 +23,6 @@ export interface ToExporting {
 }
 
 const LOCK = 7433011;
-const LOOK_EVERY = 2000;
 /** Versions that are looked through for exporters that are gone. */
 const BACK = 50;
 
@@ -70,53 +69,6 @@ async function apply(): Promise<void> {
     if (!running.has(id) && !ending.has(id)) running.set(id, new Runner({ pool, allowed, report, told }, config));
 }
 
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-
-/** Runs exporters for as long as the lock is held. */
-async function holdAndExport(guard: pg.PoolClient): Promise<void> {
-  const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [LOCK]);
-  if (!rows[0].held) return;
-  let wake = () => {};
-  guard.on("notification", () => wake());
-  try {
-    await guard.query(`LISTEN ${PIPELINE_CHANGED}`);
-    for (;;) {
-      await apply();
-      await Promise.race([
-        pause(LOOK_EVERY),
-        new Promise<void>((resolve) => {
-          wake = resolve;
-        }),
-      ]);
-      // The lock lives as long as its connection: where that is gone, another may export already.
-      await guard.query("SELECT 1");
-    }
-  } finally {
-    for (const [id, runner] of [...running]) stop(id, runner);
-  }
-}
-
-async function main(): Promise<never> {
-  for (;;) {
-    let broken: Error | undefined;
-    try {
-      const guard = await pool.connect();
-      try {
-        await holdAndExport(guard);
-      } catch (error) {
-        broken = error as Error;
-        throw error;
-      } finally {
-        guard.removeAllListeners("notification");
-        guard.release(broken);
-      }
-    } catch (error) {
-      report(error);
-    }
-    await pause(LOOK_EVERY);
-  }
-}
-
 parentPort?.on("message", ({ number, question }: ToExporting) => {
   readCopy(pool, question, allowed).then(
     (answer) => parentPort?.postMessage({ number, answer } satisfies FromExporting),
@@ -127,4 +79,13 @@ parentPort?.on("message", ({ number, question }: ToExporting) => {
   );
 });
 
-void main();
+void holdForever({
+  pool,
+  lock: LOCK,
+  channel: PIPELINE_CHANGED,
+  report,
+  turn: apply,
+  released: () => {
+    for (const [id, runner] of [...running]) stop(id, runner);
+  },
+});

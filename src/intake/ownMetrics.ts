@@ -114,13 +114,15 @@ export class OwnMetrics {
   private noteSteps(): void {
     const now = this.steps();
     for (const [step, count] of Object.entries(now)) {
-      for (const way of ["in", "out"] as const) {
+      for (const way of ["in", "out", "late", "refused"] as const) {
+        const passed = count[way] ?? 0;
+        if (passed === 0 && (way === "late" || way === "refused")) continue;
         const before = this.lastSteps[step]?.[way] ?? 0;
         const at = this.at("counter", "tin.pipeline.points", "{point}", "Points at steps of the pipeline", {
           step,
           way,
         });
-        at.value += count[way] >= before ? count[way] - before : count[way];
+        at.value += passed >= before ? passed - before : passed;
       }
     }
     this.lastSteps = structuredClone(now);

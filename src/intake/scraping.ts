@@ -1,5 +1,4 @@
 import { parentPort } from "node:worker_threads";
-import type pg from "pg";
 import pino from "pino";
 import type { TrialAnswer } from "@/core/api/targets";
 import { Dictionary } from "@/core/otlp/dictionary";
@@ -10,6 +9,7 @@ import { HOLDER } from "@/store/jobs";
 import { readTargets, TARGETS_CHANGED } from "@/store/targets";
 import { networks } from "./address";
 import { isContentError } from "./contentError";
+import { holdForever } from "./holding";
 import { OwnMetrics } from "./ownMetrics";
 import { LiveLane } from "./pipeline/liveLane";
 import { CommitQueue } from "./queue";
@@ -23,7 +23,6 @@ import { tryTarget } from "./scrape/trial";
  */
 
 const LOCK = 7433007;
-const LOOK_EVERY = 2000;
 /** Targets are read again this often even where no change was announced. */
 const READ_EVERY = 10_000;
 
@@ -75,62 +74,23 @@ function stopAll(): void {
   running.clear();
 }
 
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-
-/** Scrapes for as long as the lock is held. */
-async function holdAndScrape(guard: pg.PoolClient): Promise<void> {
-  const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [LOCK]);
-  if (!rows[0].held) return;
-  let changed = true;
-  let readAt = 0;
-  let wake = () => {};
-  guard.on("notification", () => {
-    changed = true;
-    wake();
-  });
-  try {
-    await guard.query(`LISTEN ${TARGETS_CHANGED}`);
-    for (;;) {
-      if (changed || Date.now() - readAt > READ_EVERY) {
-        changed = false;
-        readAt = Date.now();
-        await apply();
-      }
-      await Promise.race([
-        pause(LOOK_EVERY),
-        new Promise<void>((resolve) => {
-          wake = resolve;
-        }),
-      ]);
-      // The lock lives as long as its connection: where that is gone, another may scrape already.
-      await guard.query("SELECT 1");
-    }
-  } finally {
-    stopAll();
-  }
-}
+let readAt = 0;
 
 async function main(): Promise<never> {
   await lane.start().catch(report);
   own.start();
-  for (;;) {
-    let broken: Error | undefined;
-    try {
-      const guard = await pool.connect();
-      try {
-        await holdAndScrape(guard);
-      } catch (error) {
-        broken = error as Error;
-        throw error;
-      } finally {
-        guard.removeAllListeners("notification");
-        guard.release(broken);
-      }
-    } catch (error) {
-      report(error);
-    }
-    await pause(LOOK_EVERY);
-  }
+  return holdForever({
+    pool,
+    lock: LOCK,
+    channel: TARGETS_CHANGED,
+    report,
+    turn: async (woken) => {
+      if (!woken && Date.now() - readAt <= READ_EVERY) return;
+      readAt = Date.now();
+      await apply();
+    },
+    released: stopAll,
+  });
 }
 
 /** A target to try, asked by the first thread. */

@@ -1,14 +1,18 @@
 import type pg from "pg";
+import { FLAG } from "@/core/metric/model";
 import { Batch } from "@/core/otlp/batch";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
+import { columnsOf } from "@/core/pipeline/amount";
 import type { PipelineConfig } from "@/core/pipeline/config";
+import { type Base, seriesOfText, seriesText } from "@/core/pipeline/increases";
 import type { StepCount } from "@/core/pipeline/lane";
+import type { MeetState } from "@/core/pipeline/meet";
 import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
 import { type Decision, decide, decided, type TailStep } from "@/core/pipeline/tail";
 import type { Committer } from "./commit";
-import { transaction } from "./connect";
 import { type Done, holding } from "./jobs";
-import { memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
+import { lastTotals } from "./lastTotals";
+import { type LaneMemory, memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
 import { type DueTrace, dueTraces, settleTraces, undecidedVersions } from "./undecided";
 import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
 
@@ -24,6 +28,10 @@ import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote,
 export const LANES_EVERY = 1000;
 /** How long a window waits for stragglers, ms. */
 const GRACE = 5000;
+/** Under which a version keeps what steps remembered that ended with the one before: no step is called so. */
+const BEFORE = "(before)";
+/** For how long after a version went live its steps look for what their members added up to before, ms. */
+const TAKEN_OVER = 900_000;
 /** How long after a version went live points may still be on their way through the one before, ms. */
 const SETTLED = 4000;
 /** Series after which a lane is begun afresh from its memory. */
@@ -40,6 +48,9 @@ interface Run {
   dictionary: Dictionary;
   /** Series that waited, by their numbers. */
   members: Map<number, KnownSeries>;
+  /** When the version went live, and what steps of the one before it remembered that ended with it. */
+  at: number;
+  before: Map<string, Base>;
 }
 
 /** Runs lanes; keeps in memory what it wrote itself. */
@@ -140,7 +151,15 @@ export class LaneKeeper {
     if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
     const dictionary = new Dictionary();
     const memory = (await readMemory(this.pool, id)) ?? {};
-    const run = { mark, dictionary, members: new Map(), pipeline: new Pipeline(id, config, dictionary, at, memory) };
+    const before = new Map((memory[BEFORE] as MeetState | undefined)?.bases ?? []);
+    const run = {
+      mark,
+      dictionary,
+      members: new Map(),
+      at,
+      before,
+      pipeline: new Pipeline(id, config, dictionary, at, memory),
+    };
     this.runs.set(id, run);
     for (const other of this.runs.keys()) if (other < id - 3) this.runs.delete(other);
     return run;
@@ -191,6 +210,7 @@ export class LaneKeeper {
       if (more) batch.append(more);
       const later = batch.takeLater(bound);
       if (later.points > 0) rest.push({ step, batch: later });
+      await this.takeOver(run, step, batch);
       const { out: done, waiting } = lane.advance(step, batch, bound);
       out.append(done);
       for (const { step: next, batch: some } of waiting) {
@@ -208,9 +228,38 @@ export class LaneKeeper {
     await this.committer.commit([out], async (client) => {
       await deleteWaiting(client, used);
       await writeWaiting(client, blocks);
-      run.mark = await writeMemory(client, id, lane.save());
+      run.mark = await writeMemory(client, id, this.memoryOf(run));
     });
     return points;
+  }
+
+  /** What a version remembers, with what it may still need of the one before. */
+  private memoryOf({ pipeline, at, before }: Run, now = Date.now()): LaneMemory {
+    const memory = pipeline.metrics.save();
+    if (before.size === 0 || now - at > TAKEN_OVER) return memory;
+    return { ...memory, [BEFORE]: { began: at, upTo: at, bases: [...before], totals: [] } };
+  }
+
+  /**
+   * Tells a step of a version that went live lately what its members added up to before: as another step remembered it, or
+   * as it was stored. So nothing is lost between the last point that went another way and the first that comes here.
+   */
+  private async takeOver({ pipeline, at, before }: Run, step: string, batch: Batch): Promise<void> {
+    if (Date.now() - at > TAKEN_OVER) return;
+    const lane = pipeline.metrics;
+    const lacking = lane.lacking(step, batch);
+    if (lacking.length === 0) return;
+    const strangers: KnownSeries[] = [];
+    for (const series of lacking) {
+      const base = before.get(seriesText(series));
+      if (base) lane.seed(step, series, base);
+      else strangers.push(series);
+    }
+    let first = Number.POSITIVE_INFINITY;
+    batch.eachTime((_, time) => {
+      if (time < first) first = time;
+    });
+    for (const [series, base] of await lastTotals(this.pool, strangers, first)) lane.seed(step, series, base);
   }
 
   /** Brings what waits at a version, and what its steps remember, to the next one, or to its end. */
@@ -221,7 +270,6 @@ export class LaneKeeper {
   ): Promise<number> {
     const stays = sameSteps(before.config, next.config);
     const run = await this.runOf(before);
-    await this.inherit(run, next, stays);
     const ending = notes.filter(({ step }) => !stays.has(step));
     const last = ending.reduce((most, { to }) => Math.max(most, to), 0);
     const bound = (step: string) => {
@@ -230,6 +278,7 @@ export class LaneKeeper {
       return Math.max(lane.nextBound(step, last), lane.nextBound(step, lane.closedUpTo(step)));
     };
     const used = ending.length > 0 ? await this.advance(before.id, run, ending, bound) : 0;
+    await this.inherit(run, next, stays);
     await this.pool.query("UPDATE lane_waiting SET version = $1 WHERE version = $2 AND step = ANY($3::text[])", [
       next.id,
       before.id,
@@ -238,11 +287,33 @@ export class LaneKeeper {
     return used;
   }
 
-  /** Gives a version what steps remember that stayed the same, once. */
-  private async inherit({ pipeline }: Run, next: PipelineVersion, stays: ReadonlySet<string>): Promise<void> {
+  /**
+   * Gives a version, once, what steps remember that stay the same, and what those remembered that end. Series of the latter
+   * that come out by themselves again go on from there: what they added meanwhile was told by what they had met in.
+   */
+  private async inherit(run: Run, next: PipelineVersion, stays: ReadonlySet<string>): Promise<void> {
     if ((await memoryMark(this.pool, next.id)) !== null) return;
-    const memory = Object.fromEntries(Object.entries(pipeline.metrics.save()).filter(([step]) => stays.has(step)));
-    await transaction(this.pool, (client) => writeMemory(client, next.id, memory));
+    const all = Object.entries(run.pipeline.metrics.save());
+    const memory: LaneMemory = Object.fromEntries(all.filter(([step]) => stays.has(step)));
+    const ended = all.filter(([step]) => !stays.has(step)).flatMap(([, { bases }]) => bases);
+    memory[BEFORE] = { began: next.at, upTo: next.at, bases: ended, totals: [] };
+    const lane = new Pipeline(next.id, next.config, run.dictionary, next.at).metrics;
+    const back = new Batch();
+    back.silent = true;
+    for (const [text, { start, time, amount, times }] of ended) {
+      const series = seriesOfText(text, run.dictionary);
+      // Of increments nothing is taken back up: each says all there is to it.
+      if (times !== undefined || !lane.passes(series)) continue;
+      const { layout, values, flags } = columnsOf(amount);
+      const [timeMs, startMs] = [Math.floor(time), Math.floor(start)];
+      const timeNs = Math.round((time - timeMs) * 1e6);
+      const startNs = Math.round((start - startMs) * 1e6);
+      const head = { timeMs, timeNs, startMs, startNs, flags: flags | FLAG.resumed };
+      back.addPoint(series.metric, layout, series, head, values);
+    }
+    await this.committer.commit([back], async (client) => {
+      await writeMemory(client, next.id, memory);
+    });
   }
 }
 

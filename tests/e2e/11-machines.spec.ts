@@ -45,7 +45,7 @@ test("two intakes and two webs on one database: any may be killed under load, no
   reading = false;
   await readers;
   await rivets.stop();
-  expect(rivets.acknowledged.length).toBeGreaterThan(500);
+  expect(rivets.acknowledged.length).toBeGreaterThan(100);
   expect(answered).toBeGreaterThan(20);
   for (const id of rivets.unsure) await expect.poll(() => rivets.send(id)).toBe(200);
   for (const port of webPorts) {

@@ -75,13 +75,62 @@ test("merged while it runs, and every point counts once: killed intakes, another
   stop = true;
   await Promise.all(work);
   await killHard(second);
-  expect(accepted.count).toBeGreaterThan(300);
+  expect(accepted.count).toBeGreaterThan(100);
   await expect.poll(async () => (await pipeline()).waiting.length, { timeout: 30_000 }).toBe(0);
   await expect.poll(() => total("count of thread.spun"), { timeout: 30_000 }).toBe(sent);
   // Merged: only the hue is left; not merged: the spindle is there.
   const merged = await total("count of thread.spun where spindle is missing");
   expect(merged).toBeGreaterThan(sent / 3);
   expect(merged).toBeLessThan(sent);
+});
+
+test("running totals are counted once over a merge that comes, changes and goes", async () => {
+  test.setTimeout(180_000);
+  await publish({}, "as it comes");
+  const began = Date.now() - 1000;
+  const totals = [0, 0, 0];
+  let stop = false;
+  const send = async () => {
+    const ms = Date.now();
+    const dataPoints = totals.map((_, i) => {
+      totals[i] += 1 + i;
+      return {
+        asInt: String(totals[i]),
+        timeUnixNano: `${ms}000000`,
+        startTimeUnixNano: `${began}000000`,
+        attributes: [{ key: "reel", value: { stringValue: `reel ${i}` } }],
+      };
+    });
+    const sum = { aggregationTemporality: 2, isMonotonic: true, dataPoints };
+    const resource = { attributes: [{ key: "service.name", value: { stringValue: "mill" } }] };
+    const metrics = [{ name: "yarn.reeled", unit: "{item}", sum }];
+    expect(await post({ resourceMetrics: [{ resource, scopeMetrics: [{ metrics }] }] })).toBe(200);
+  };
+  const work = (async () => {
+    for (; !stop; await pause(200)) await send();
+  })();
+  const fold = (every: number) => ({
+    id: "fold",
+    type: "fold",
+    where: 'metric is "yarn.reeled"',
+    attribute: "reel",
+    folds: ["numbers"],
+    every,
+  });
+  await pause(3000);
+  await publish({ metrics: [fold(2)] }, "reels together");
+  await pause(9000);
+  await publish({ metrics: [fold(1)] }, "more often");
+  await pause(9000);
+  await publish({}, "each reel again");
+  await pause(9000);
+  stop = true;
+  await work;
+  const sent = totals.reduce((sum, one) => sum + one, 0);
+  await expect.poll(async () => (await pipeline()).waiting.length, { timeout: 30_000 }).toBe(0);
+  await expect.poll(() => total("count of yarn.reeled"), { timeout: 30_000 }).toBe(sent);
+  expect(await total('count of yarn.reeled where reel is "reel {id}"')).toBeGreaterThan(sent / 4);
+  expect(await total('count of yarn.reeled where reel is not "reel {id}"')).toBeGreaterThan(sent / 4);
 });
 
 test("what is dropped is not stored, what is renamed is; a draft from an old version is refused", async () => {

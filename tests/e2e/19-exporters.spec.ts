@@ -175,7 +175,7 @@ test("a page to be scraped: running totals of deltas, and a token that is never 
       headers: { "Content-Type": "application/json" },
       body: JSON.stringify({ exporter: "page", name: "token", value }),
     });
-  expect((await keep("a secret of ours")).status).toBe(204);
+  expect(await (await keep("a secret of ours")).json()).toEqual({ exporter: "page", name: "token", kept: true });
   const page = (headers = {}) => fetch(`${INTAKE}/exports/page`, { headers });
   expect((await page()).status).toBe(401);
   const now = Date.now();

@@ -3,7 +3,7 @@ import { columnCount } from "../../src/core/metric/model";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { unpackBatch } from "../../src/core/pipeline/block";
-import { countOf, freePort, INTAKE, killHard, post, publish, startBackend, WEB } from "./helpers";
+import { countOf, freePort, INTAKE, killHard, post, publish, runningAt, startBackend, WEB } from "./helpers";
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -21,6 +21,8 @@ async function publishHere(page: Page, note: string): Promise<void> {
   await page.getByLabel("who says so").fill("Ottilie");
   await page.getByRole("button", { name: "Publish" }).click();
   await expect(page.getByText(new RegExp(`is live since .*${note}`))).toBeVisible();
+  const { live } = (await (await fetch(`${WEB}/api/pipeline`)).json()) as { live: { id: number } };
+  await expect.poll(() => runningAt(INTAKE), { timeout: 20_000 }).toBe(live.id);
 }
 
 /** Sends spans: every fifth failed, and each carries an address. */
@@ -97,6 +99,7 @@ test("an exporter is added, keeps its secret, sends, and is compared with the st
   await exporters.getByLabel("Authorization of otlp-1").fill("Bearer of a loom");
   await exporters.getByRole("button", { name: "keep it" }).click();
   await expect(exporters.getByText("Authorization is kept")).toBeVisible();
+  await expect(exporters.getByRole("alert")).toHaveCount(0);
   await publishHere(page, "to a second place");
   const now = Date.now();
   for (let i = 0; i < 4; i++)

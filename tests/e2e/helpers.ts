@@ -150,7 +150,7 @@ export async function publish(config: PipelineParts, note: string): Promise<numb
 }
 
 /** The version that an intake runs. */
-async function runningAt(intake: string): Promise<number> {
+export async function runningAt(intake: string): Promise<number> {
   return ((await (await fetch(`${intake}/health`)).json()) as { pipeline: number }).pipeline;
 }
 

@@ -1,4 +1,4 @@
-import type { Attributes, MetricIdentity, Scope, SeriesIdentity } from "../metric/model";
+import type { Attributes, AttributeValue, MetricIdentity, Scope, SeriesIdentity } from "../metric/model";
 
 /** A metric that this process has met. `id` is 0 until the store gave it one. */
 export interface KnownMetric {
@@ -94,6 +94,33 @@ export function seriesKey({ resource, scope, attributes }: SeriesIdentity): stri
 export function metricKey(identity: MetricIdentity): string {
   const { name, kind, unit, temporality, monotonic } = identity;
   return `${kind}\u0000${temporality}\u0000${monotonic}\u0000${unit}\u0000${name}`;
+}
+
+/** The metric that a {@link metricKey} was made of. */
+export function metricOfKey(key: string): MetricIdentity {
+  const [kind, temporality, monotonic, unit, ...name] = key.split("\u0000");
+  return {
+    kind: kind as MetricIdentity["kind"],
+    temporality: temporality as MetricIdentity["temporality"],
+    monotonic: monotonic === "true",
+    unit,
+    name: name.join("\u0000"),
+  };
+}
+
+/** The identity that a {@link seriesKey} was made of. */
+export function identityOfKey(key: string): SeriesIdentity {
+  const [resource, name, version, attributes] = JSON.parse(key) as [
+    [string, AttributeValue][],
+    string,
+    string,
+    [string, AttributeValue][],
+  ];
+  return {
+    resource: Object.fromEntries(resource),
+    scope: { name, version },
+    attributes: Object.fromEntries(attributes),
+  };
 }
 
 const MOST_SERIES = 500_000;

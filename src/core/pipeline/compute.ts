@@ -54,7 +54,7 @@ export class Computing implements Waits<ComputeState> {
   private readonly tree: ReadingTree;
   private readonly every: number;
   private readonly began: number;
-  private readonly increases: Increases;
+  readonly increases: Increases;
   private readonly levels: Map<string, { time: number; value: number }>;
   private upTo: number;
   private unfit = 0;

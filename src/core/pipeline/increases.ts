@@ -1,7 +1,7 @@
 import type { MetricIdentity, PointSet } from "../metric/model";
 import { FLAG, isLevel } from "../metric/model";
 import type { Batch } from "../otlp/batch";
-import { type KnownSeries, metricKey } from "../otlp/dictionary";
+import { type Dictionary, identityOfKey, type KnownSeries, metricKey, metricOfKey } from "../otlp/dictionary";
 import { type Amount, amountAt, countOf, minus } from "./amount";
 
 /**
@@ -43,6 +43,12 @@ const NOTHING: Amount = { kind: "number", value: 0, integer: true };
 /** A text that tells a series from all others. */
 export function seriesText({ metric, key }: KnownSeries): string {
   return `${metricKey(metric.identity)}\u0001${key}`;
+}
+
+/** The series that a {@link seriesText} was made of. */
+export function seriesOfText(text: string, dictionary: Dictionary): KnownSeries {
+  const at = text.indexOf("\u0001");
+  return dictionary.series(dictionary.metric(metricOfKey(text.slice(0, at)), ""), identityOfKey(text.slice(at + 1)));
 }
 
 /** Whether a metric's points are added up; levels, and quantiles worked out elsewhere, can only be replaced. */
@@ -98,6 +104,18 @@ export class Increases {
 
   save(): [string, Base][] {
     return [...this.bases];
+  }
+
+  /** Whether a series is a running total of which nothing is known yet, so that its next point would be only a base. */
+  lacks({ metric, key }: KnownSeries): boolean {
+    const { identity } = metric;
+    if (!isAdded(identity) || identity.temporality !== "cumulative") return false;
+    return !this.bases.has(`${metricKey(identity)}\u0001${key}`);
+  }
+
+  /** Tells what a series added up to before, as it was told elsewhere. */
+  seed(text: string, base: Base): void {
+    if (!this.bases.has(text) && this.bases.size < MOST_REMEMBERED) this.bases.set(text, base);
   }
 
   /** Forgets what was last heard of before a moment. */

@@ -500,3 +500,27 @@ test("a metric of which some series meet sends all of them the same way", () => 
   expect(point(tagged, 2).waiting).toHaveLength(1);
   expect(point(bare, 3).waiting).toHaveLength(1);
 });
+
+test("what a limit let through stays through, in another process and after a restart", () => {
+  const steps = pipelineSchema.parse({ metrics: [{ id: "few", type: "limit", series: 2 }] }).metrics;
+  const arrive = (lane: Lane, dictionary: Dictionary, member: string) => {
+    const identity = { name: "m", kind: "sum", unit: "1", temporality: "delta", monotonic: true } as const;
+    const series = dictionary.series(dictionary.metric(identity, ""), {
+      resource: {},
+      scope: { name: "", version: "" },
+      attributes: { member },
+    });
+    const batch = new Batch();
+    batch.number(series, { timeMs: 1_764_000_000_000, timeNs: 0, startMs: 0, startNs: 0, flags: 0 }, 1);
+    return lane.admit(batch).length === 0;
+  };
+  const [one, other] = [new Dictionary(), new Dictionary()];
+  const first = new Lane(steps, one, 0);
+  expect(["a", "b", "c", "a"].map((member) => arrive(first, one, member))).toEqual([true, true, false, true]);
+  const seen = JSON.parse(JSON.stringify(first.takeSeen()));
+  expect(seen).toHaveLength(2);
+  expect(first.takeSeen()).toEqual([]);
+  const second = new Lane(steps, other, 0);
+  second.addSeen(seen);
+  expect(["c", "b", "a"].map((member) => arrive(second, other, member))).toEqual([false, true, true]);
+});

@@ -5,6 +5,7 @@ import { predicate } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
 import { type ComputeState, Computing, readMetrics } from "./compute";
 import { shortHash } from "./hash";
+import { type Base, seriesText } from "./increases";
 import { Meeting, type MeetSettings, type MeetState } from "./meet";
 import type { StepConfig } from "./metricSteps";
 import type { LevelHow } from "./parts";
@@ -29,10 +30,12 @@ export interface Waiting {
   batch: Batch;
 }
 
-/** How many went into a step and came out. */
+/** How many went into a step and came out; where points wait, also levels that came too late and what cannot be worked with. */
 export interface StepCount {
   in: number;
   out: number;
+  late?: number;
+  refused?: number;
 }
 
 /** A step of another lane whose counts are added up here, and go on from the lane's beginning. */
@@ -392,6 +395,24 @@ export class Lane {
     const out = meeting.advance(due, upTo, this.dictionary);
     this.steps[place].count.out += out.points;
     return { out, waiting: this.send(out, place + 1) };
+  }
+
+  /** Series of a batch that would only give a base to a step, because nothing is known of their totals before. */
+  lacking(step: string, batch: Batch): KnownSeries[] {
+    const increases = this.meetings.get(step)?.increases;
+    return increases ? [...new Set(batch.series())].filter((series) => increases.lacks(series)) : [];
+  }
+
+  /** Tells a step what a series added up to before. */
+  seed(step: string, series: KnownSeries, base: Base): void {
+    this.meetings.get(step)?.increases.seed(seriesText(series), base);
+  }
+
+  /** Whether a series comes out as it is, met by no other. */
+  passes(series: KnownSeries): boolean {
+    return this.trace(series).some(
+      ({ series: end, met }) => !met && end.key === series.key && end.metric === series.metric,
+    );
   }
 
   /** What the steps remember, by their ids. */

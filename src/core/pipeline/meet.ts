@@ -79,7 +79,7 @@ interface Cell {
 }
 
 export class Meeting implements Waits<MeetState> {
-  private readonly increases: Increases;
+  readonly increases: Increases;
   private readonly totals = new Map<string, Total>();
   private readonly members = new Map<KnownSeries, Member>();
   private readonly began: number;

@@ -1,8 +1,11 @@
 import type { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+import type { Increases } from "./increases";
 
 /** A step where points wait until their window closes. A window of length `every` holds the times (a, b]. */
 export interface Waits<State> {
+  /** What is remembered of its members' running totals. */
+  readonly increases: Increases;
   /** Up to when windows are closed, Unix ms. */
   readonly closedUpTo: number;
   /** Points that came too late, and points that cannot be worked with. */

@@ -1,12 +1,14 @@
 import fc from "fast-check";
 import {
   emptyPointSet,
+  FLAG,
   type Kind,
   type Layout,
   type MetricIdentity,
   type PointSet,
   type Temporality,
 } from "../metric/model";
+import { rollUp } from "../rollup/rollUp";
 import { assemble } from "../strip/assemble";
 import { evaluate, REACH, stepOf } from "./evaluate";
 import { parseReading } from "./parse";
@@ -697,5 +699,46 @@ describe("grouping, shares, arithmetic and units", () => {
 
   test("too many steps are refused", () => {
     expect(() => read("count of m every 1s", loans, 0, 40_000, 1)).toThrow("steps");
+  });
+});
+
+describe("a point that resumes what another series told", () => {
+  const resumed = (points: readonly Point[], rows: readonly number[]) => {
+    const set = numbers(points);
+    for (const row of rows) set.flags[row] = FLAG.resumed;
+    return sourceOf(identity("sum", "cumulative"), [{ attributes: {}, parts: [set] }], at(0));
+  };
+
+  test("adds nothing, and is the base of what follows", () => {
+    const points = [
+      { t: 60, start: 0, value: 5 },
+      { t: 120, start: 0, value: 40 },
+      { t: 180, start: 0, value: 43 },
+    ];
+    expect(read("count of m", resumed(points, [1]), 0, 240, 60).series[0].values).toEqual([5, null, 3, null]);
+    expect(read("count of m", resumed(points, [0]), 0, 240, 60).series[0].values).toEqual([null, 35, 3, null]);
+    expect(read("count of m", resumed(points, [0, 1, 2]), 0, 240, 60).series).toEqual([]);
+  });
+
+  test("what is counted is all that rises between rows of which the later is not resumed, from points and from minutes", () => {
+    const steps = fc.array(fc.record({ add: fc.nat(20), resumed: fc.boolean() }), { minLength: 2, maxLength: 30 });
+    fc.assert(
+      fc.property(steps, (all) => {
+        let value = 0;
+        let counted = 0;
+        const points = all.map(({ add, resumed: told }, i): Point => {
+          value += add;
+          if (!told) counted += add;
+          return { t: (i + 1) * 20, start: 0, value };
+        });
+        const rows = all.flatMap(({ resumed: told }, i) => (told ? [i] : []));
+        const source = resumed(points, rows);
+        const whole = (one: Source) => read("count of m", one, 0, 660, 660).series[0]?.total ?? 0;
+        expect(whole(source)).toBe(counted);
+        const metric = identity("sum", "cumulative");
+        const minutes = rollUp(metric, source.metrics[0].series[0].parts, 60_000);
+        expect(whole(sourceOf(metric, [{ attributes: {}, parts: minutes }], at(0)))).toBe(counted);
+      }),
+    );
   });
 });

@@ -7,6 +7,7 @@ import { bucketColumns, FLAG, isZeroColumn, type PointSet, type Temporality } fr
  * - Cumulative, same start as the point before: the difference over (t1, t2].
  * - Cumulative after a reset (the start changed, or the value fell): all of its value over (start, t2], or over
  *   (t1, t2] where the start is unknown or lies before t1.
+ * - A point that resumes what another series told meanwhile: nothing; it is only a base.
  * - First point: all of its value over (start, t] where the start lies in what was read, else only a base.
  *
  * Start times, resets and overlaps: OpenTelemetry metrics data model, "Resets and Gaps".
@@ -74,7 +75,7 @@ export function fellBelow(set: PointSet, row: number, before: PointSet, base: nu
 /** Whether all points have the same flags and each has a value. */
 function isCalm(flags: Float64Array): boolean {
   if (isZeroColumn(flags)) return true;
-  return (flags[0] & FLAG.noRecordedValue) === 0 && flags.every((flag) => flag === flags[0]);
+  return (flags[0] & (FLAG.noRecordedValue | FLAG.resumed)) === 0 && flags.every((flag) => flag === flags[0]);
 }
 
 const NO_ROWS: readonly number[] = [];
@@ -197,6 +198,7 @@ function between(
   const time = set.timeMs[row] + set.timeNs[row] / 1e6;
   const start = startOf(set, row);
   const hasStart = start <= time;
+  if (set.flags[row] & FLAG.resumed) return { rule: SKIP, from: Number.NaN };
   if (temporality === "delta") return { rule: WHOLE, from: hasStart ? start : beforeTime };
   const reset = !sameStart(set, row, before, base) || (!unbounded && fellBelow(set, row, before, base));
   if (!reset) return { rule: DIFFERENCE, from: beforeTime };
@@ -243,7 +245,8 @@ export function trackOf(
     const time = increases.to[row];
     const hasStart = start <= time;
     if (temporality === "delta") opening = { rule: WHOLE, from: hasStart ? start : time, base: NOTHING };
-    else if (hasStart && start >= earliest) opening = { rule: WHOLE, from: start, base: NOTHING };
+    else if (hasStart && start >= earliest && !(set.flags[row] & FLAG.resumed))
+      opening = { rule: WHOLE, from: start, base: NOTHING };
   }
   return { set, increases, opening, before };
 }

@@ -7,7 +7,7 @@ import type { StepEffect } from "@/core/pipeline/effect";
 import { type ExporterConfig, exportersOf } from "@/core/pipeline/exporters";
 import { Slot } from "../sentence/slot";
 import { count, size } from "../store/amounts";
-import { StepList } from "./stepList";
+import { type LiveRate, StepList } from "./stepList";
 import { type AnyStep, EXPORTER_WORDS, LANE_STEPS, SIGNAL_WORDS, STEP_WORDS } from "./words";
 
 /** One lane: what comes in at the left, steps in their order, where it goes at the right. */
@@ -62,7 +62,7 @@ export interface LaneProps {
   waiting: number;
   problems: ReadonlyMap<string, string>;
   effects: ReadonlyMap<string, StepEffect>;
-  live: ReadonlyMap<string, { in: number; out: number }>;
+  live: ReadonlyMap<string, LiveRate>;
   onSteps: (steps: AnyStep[]) => void;
   onAdd: (type: string) => void;
 }

@@ -23,6 +23,7 @@ import { OriginsPanel } from "./originsPanel";
 import { PipelineFile } from "./pipelineFile";
 import { Publishing, Versions } from "./publishing";
 import { RecordPanel } from "./recordPanel";
+import type { LiveRate } from "./stepList";
 import { useArrivals, useEffectOfDraft } from "./useEffectOfDraft";
 import { PipelineWarnings } from "./warnings";
 import { type AnyStep, newExporter, newStep } from "./words";
@@ -48,11 +49,11 @@ function useLiveRates(published: boolean) {
   const points = useReading('rate of tin.intake.points where outcome is "accepted"', span);
   const records = useReading('rate of tin.intake.records where outcome is "accepted" by signal', span);
   const rates = useMemo(() => {
-    const found = new Map<string, { in: number; out: number }>();
+    const found = new Map<string, LiveRate>();
     for (const { labels, total } of steps.data?.series ?? []) {
       const step = labels.step ?? "";
-      const known = found.get(step) ?? { in: 0, out: 0 };
-      found.set(step, { ...known, [labels.way === "in" ? "in" : "out"]: total ?? 0 });
+      const known = found.get(step) ?? { in: 0, out: 0, late: 0, refused: 0 };
+      found.set(step, { ...known, [labels.way ?? ""]: total ?? 0 });
     }
     return found;
   }, [steps.data]);

@@ -22,6 +22,14 @@ import { count } from "../store/amounts";
 import { StepSentence } from "./stepSentence";
 import { type AnyStep, SIGNAL_WORDS, STEP_WORDS } from "./words";
 
+/** A second, as it runs: what goes in and comes out, levels that come too late, and what a step cannot work with. */
+export interface LiveRate {
+  in: number;
+  out: number;
+  late: number;
+  refused: number;
+}
+
 /** Steps in their order, which is what they mean: dragged, moved by keys, switched off, taken out. */
 
 interface Row {
@@ -31,7 +39,7 @@ interface Row {
   problem: string | undefined;
   effect: StepEffect | undefined;
   /** Points, spans or records a second in and out, as it runs. */
-  live: { in: number; out: number } | undefined;
+  live: LiveRate | undefined;
 }
 
 interface Changes {
@@ -50,6 +58,8 @@ function Rates({ signal, live, effect }: Pick<Row, "signal" | "live" | "effect">
       {live && (
         <div>
           now {live.in.toFixed(1)} → {live.out.toFixed(1)} {many}/s
+          {live.late > 0 && <div className="text-warning">▲ {live.late.toFixed(2)}/s too late</div>}
+          {live.refused > 0 && <div className="text-error">▼ {live.refused.toFixed(2)}/s refused</div>}
         </div>
       )}
       {effect && (
@@ -124,7 +134,7 @@ export function StepList({
   steps: readonly AnyStep[];
   problems: ReadonlyMap<string, string>;
   effects: ReadonlyMap<string, StepEffect>;
-  live: ReadonlyMap<string, { in: number; out: number }>;
+  live: ReadonlyMap<string, LiveRate>;
   onSteps: (steps: AnyStep[]) => void;
 }) {
   const sensors = useSensors(

@@ -22,6 +22,6 @@ export function POST(request: Request): Promise<Response> {
     if (!asked.success) return badRequest(asked.error);
     const { exporter, name, value } = asked.data;
     await setExporterSecret(database(), exporter, name, value);
-    return new Response(null, { status: 204 });
+    return Response.json({ exporter, name, kept: value !== "" });
   });
 }
