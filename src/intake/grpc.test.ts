@@ -3,6 +3,7 @@ import fc from "fast-check";
 import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
 import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
+import { encodeMessage } from "@/core/otlp/encode";
 import { Request } from "@/core/otlp/testing/schema";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { Pipeline } from "@/core/pipeline/pipeline";
@@ -145,6 +146,63 @@ test("what is too large is refused, packed or not, without the memory growing", 
   // The client's own 100 MiB, packed in this process, and what the server may hold.
   expect(process.memoryUsage().rss - before).toBeLessThan(300 * 1024 * 1024);
   expect(committed).toEqual([]);
+});
+
+describe("spans and log records", () => {
+  const request = (path: string, body: Uint8Array, headers: Record<string, string> = {}): Promise<Buffer> => {
+    const metadata = new grpc.Metadata();
+    for (const [name, value] of Object.entries(headers)) metadata.set(name, value);
+    return new Promise((resolve, reject) => {
+      client.makeUnaryRequest(
+        `/opentelemetry.proto.collector.${path}/Export`,
+        same,
+        same,
+        Buffer.from(body),
+        metadata,
+        (error, answer) => (error ? reject(error) : resolve(answer!)),
+      );
+    });
+  };
+  const span = {
+    traceId: "0af7651916cd43dd8448eb211c80319c",
+    spanId: "b7ad6b7169203331",
+    name: "open door",
+    startTimeUnixNano: "1764000000000000000",
+    endTimeUnixNano: "1764000000250000000",
+  };
+  const spans = (...all: object[]) =>
+    encodeMessage("ExportTraceServiceRequest", { resourceSpans: [{ scopeSpans: [{ spans: all }] }] });
+
+  test("spans are taken, with the environment of the sender's token, and what is wrong is told", async () => {
+    const answer = await request("trace.v1.TraceService", spans(span, { ...span, spanId: "" }), {
+      authorization: "Bearer production",
+    });
+    expect(answer.toString()).toContain("span open door: its span id");
+    expect(committed.flatMap(({ aside }) => aside?.spans ?? [])).toMatchObject([
+      { name: "open door", took: 250_000_000, resource: { "deployment.environment.name": "production" } },
+    ]);
+  });
+
+  test("a signal that the pipeline does not take is UNIMPLEMENTED", async () => {
+    await expect(request("logs.v1.LogsService", new Uint8Array())).rejects.toMatchObject({ code: 12 });
+    expect(turnedAway).toEqual([expect.stringContaining("OTLP/gRPC logs 404 the pipeline takes no logs")]);
+  });
+
+  test("whatever bytes come for spans, the answer is OK or INVALID_ARGUMENT", async () => {
+    const valid = spans(span);
+    const place = fc.tuple(fc.nat(valid.length - 1), fc.nat(255));
+    await fc.assert(
+      fc.asyncProperty(place, async ([at, byte]) => {
+        const body = valid.map((old, i) => (i === at ? byte : old));
+        const code = await request("trace.v1.TraceService", body).then(
+          () => 0,
+          (error: { code: number }) => error.code,
+        );
+        expect([0, 3]).toContain(code);
+      }),
+      { numRuns: 60 },
+    );
+  });
 });
 
 test("another method is UNIMPLEMENTED", async () => {

@@ -218,15 +218,36 @@ test("spans and log records of the SDK: metrics from them, whole traces kept or 
   });
   const tracer = provider.getTracer("test");
   const failed: string[] = [];
+  const fine: string[] = [];
   for (let i = 0; i < 20; i++) {
     const span = tracer.startSpan("POST /parcels");
     if (i % 5 === 0) {
       span.setStatus({ code: 2, message: "no answer" });
       failed.push(span.spanContext().traceId);
-    }
+    } else fine.push(span.spanContext().traceId);
     span.end();
   }
   await provider.forceFlush();
+  /** A span of a trace that was begun earlier, as another service would send it. */
+  const late = (traceId: string) =>
+    fetch(`${INTAKE}/v1/traces`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({
+        resourceSpans: [
+          {
+            resource: { attributes: [{ key: "service.name", value: { stringValue: "late-shed" } }] },
+            scopeSpans: [
+              {
+                spans: [
+                  { traceId, spanId: "00f067aa0ba902b7", name: "late", startTimeUnixNano: `${Date.now()}000000` },
+                ],
+              },
+            ],
+          },
+        ],
+      }),
+    });
   const logs = new LoggerProvider({
     resource,
     processors: [new BatchLogRecordProcessor({ exporter: new OTLPLogExporter({ url: `${INTAKE}/v1/logs` }) })],
@@ -253,11 +274,19 @@ test("spans and log records of the SDK: metrics from them, whole traces kept or 
   expect(await count("SELECT count(*) FROM span WHERE trace_id = ANY($1::text[]) AND status = 'error'", [failed])).toBe(
     4,
   );
+  // What comes later follows the decision of its trace.
+  expect((await late(failed[0])).status).toBe(200);
+  expect((await late(fine[0])).status).toBe(200);
+  const lateSpans = (traceId: string) =>
+    count("SELECT count(*) FROM span WHERE name = 'late' AND trace_id = $1", [traceId]);
+  await expect.poll(() => lateSpans(failed[0]), { timeout: 20_000 }).toBe(1);
+  await expect.poll(() => count("SELECT count(*) FROM undecided_trace"), { timeout: 20_000 }).toBe(0);
+  expect(await lateSpans(fine[0])).toBe(0);
   await expect
     .poll(() => total('count of call.count where span.name is "POST /parcels"'), { timeout: 20_000 })
     .toBe(20);
   expect(await total("count of call.errors")).toBe(4);
-  expect(await total("count of call.duration")).toBe(20);
+  expect(await total('count of call.duration where span.name is "POST /parcels"')).toBe(20);
   await expect.poll(() => total('count of courier.lines where level is "debug"'), { timeout: 20_000 }).toBe(3);
   const { rows } = await database.query<{ body: string; attributes: Record<string, unknown> }>(
     `SELECT l.body, l.attributes FROM log_record l JOIN resource r ON r.id = l.resource_id WHERE r.service = 'courier-shed' ORDER BY l.t, l.ns`,

@@ -1,11 +1,14 @@
 import fc from "fast-check";
 import { ADMIT_ALL, type Batch } from "./batch";
+import { decodeMessage } from "./decode";
 import { Dictionary } from "./dictionary";
+import { encodeMessage } from "./encode";
 import { decodeMetricsJson } from "./json";
 import { outgoing } from "./outgoing";
 import { decodeMetrics } from "./protobuf";
 import { flat, sorted } from "./testing/flat";
 import { encode, request } from "./testing/requests";
+import { Request } from "./testing/schema";
 import { metricsRequest } from "./writeJson";
 
 const ALLOWED = { ...ADMIT_ALL, to: 4e12 };
@@ -24,6 +27,29 @@ test("what is written is read again as it was, from requests with every kind of 
       expect(flat(again)).toEqual(flat(batch));
     }),
     { numRuns: 400 },
+  );
+});
+
+test("as protobuf it is read again as it was, by our reader of points and by a general library", () => {
+  const protobuf = (batch: Batch) => {
+    const { metrics, naming } = outgoing(batch);
+    return encodeMessage("ExportMetricsServiceRequest", metricsRequest(metrics, naming));
+  };
+  fc.assert(
+    fc.property(request, (message) => {
+      const batch = decodeMetrics(encode(message), new Dictionary(), ALLOWED);
+      const bytes = protobuf(batch);
+      const again = decodeMetrics(bytes, new Dictionary(), ALLOWED);
+      expect(again.message()).toBe("");
+      expect(flat(again)).toEqual(flat(batch));
+      expect(again.exemplars).toHaveLength(batch.exemplars.length);
+      const other = decodeMetrics(Request.encode(Request.decode(bytes)).finish(), new Dictionary(), ALLOWED);
+      expect(flat(other)).toEqual(flat(batch));
+      const plain = decodeMessage("ExportMetricsServiceRequest", bytes);
+      const once = encodeMessage("ExportMetricsServiceRequest", plain);
+      expect(flat(decodeMetrics(once, new Dictionary(), ALLOWED))).toEqual(flat(batch));
+    }),
+    { numRuns: 300 },
   );
 });
 
