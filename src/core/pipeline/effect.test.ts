@@ -5,7 +5,7 @@ import { packBatch } from "./block";
 import { EMPTY_PIPELINE, pipelineSchema } from "./config";
 import { Arrivals } from "./effect";
 import { type StepConfig, stepSchema } from "./metricSteps";
-import { countedTwice, remedyFor } from "./origins";
+import { countedTwice, originsOf, remedyFor } from "./origins";
 
 const effectOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], readings: string[] = []) =>
   new Arrivals(blocks).effectOf({ ...EMPTY_PIPELINE, metrics: live }, { ...EMPTY_PIPELINE, metrics: draft }, readings);
@@ -141,4 +141,27 @@ test("a merge whose originals go on under the same name is pointed out", () => {
     "s1",
   ]);
   expect(countedTwice(steps({ ...merge, originals: true, on: false }))).toEqual([]);
+});
+
+test("the releases and values that brought most series are told, with how many", () => {
+  const dictionary = new Dictionary();
+  const identity = { name: "opened", kind: "sum", unit: "1", temporality: "delta", monotonic: true } as const;
+  const seriesOf = (release: string, attributes: Record<string, string>) =>
+    dictionary.series(dictionary.metric(identity, ""), {
+      resource: { "service.name": "lockers", "service.version": release },
+      scope: { name: "", version: "" },
+      attributes,
+    });
+  const old = ["Brindle", "Candlewick"].map((depot) => seriesOf("3.1", { depot }));
+  const exploded = Array.from({ length: 40 }, (_, i) =>
+    seriesOf("3.2", { depot: i < 30 ? "Brindle" : "Candlewick", locker_id: String(i) }),
+  );
+  const [origin] = originsOf([...old, ...exploded]);
+  expect(origin.releases).toEqual([
+    { release: "3.2", series: 40 },
+    { release: "3.1", series: 2 },
+  ]);
+  expect(origin.multipliers[0]).toMatchObject({ name: "locker_id", values: 40, folded: 1, without: 4, whenFolded: 4 });
+  const depot = origin.multipliers.find(({ name }) => name === "depot");
+  expect(depot?.examples).toEqual(["Brindle", "Candlewick"]);
 });

@@ -17,18 +17,23 @@ export interface Multiplier {
   /** Series that would be left without the attribute, and with it folded. */
   without: number;
   whenFolded: number;
+  /** Those that most series have. */
   examples: string[];
 }
 
 export interface Origin {
   metric: string;
   series: number;
+  /** Releases that report it, the one with most series first. */
+  releases: { release: string; series: number }[];
   /** The one that saves most, first. */
   multipliers: Multiplier[];
 }
 
 const MOST_METRICS = 8;
 const MOST_MULTIPLIERS = 4;
+const MOST_RELEASES = 3;
+const MOST_EXAMPLES = 3;
 /** Attributes that say who sends; they are not what a metric is divided by on purpose. */
 const OF_SENDERS = new Set(["service.name", "service.version", "deployment.environment.name", "telemetry.sdk.name"]);
 const FOLDED: readonly Fold[] = ["uuids", "hex", "numbers"];
@@ -54,7 +59,21 @@ export function originsOf(all: Iterable<KnownSeries>): Origin[] {
   return [...metrics]
     .sort(([, a], [, b]) => b.length - a.length)
     .slice(0, MOST_METRICS)
-    .map(([metric, series]) => ({ metric, series: series.length, multipliers: multipliersOf(series) }));
+    .map(([metric, series]) => ({
+      metric,
+      series: series.length,
+      releases: frequent(series.map(({ identity }) => valueText(identity.resource["service.version"] ?? "")))
+        .slice(0, MOST_RELEASES)
+        .map(([release, count]) => ({ release, series: count })),
+      multipliers: multipliersOf(series),
+    }));
+}
+
+/** Texts with how often each stands there, the most frequent first. */
+function frequent(all: readonly string[]): [text: string, count: number][] {
+  const counts = new Map<string, number>();
+  for (const text of all) counts.set(text, (counts.get(text) ?? 0) + 1);
+  return [...counts].sort(([, a], [, b]) => b - a);
 }
 
 function multipliersOf(all: readonly KnownSeries[]): Multiplier[] {
@@ -65,21 +84,21 @@ function multipliersOf(all: readonly KnownSeries[]): Multiplier[] {
   return [...names]
     .filter((name) => !OF_SENDERS.has(name))
     .map((name): Multiplier => {
-      const values = new Set<string>();
-      for (const { identity } of all) {
+      const held = all.flatMap(({ identity }) => {
         const value = identity.attributes[name] ?? identity.resource[name];
-        if (value !== undefined) values.add(valueText(value));
-      }
+        return value === undefined ? [] : [valueText(value)];
+      });
+      const values = frequent(held);
       const left = (change: (value: string) => string | null) =>
         new Set(all.map(({ identity }) => sortedText(identity, (key, value) => (key === name ? change(value) : value))))
           .size;
       return {
         name,
-        values: values.size,
-        folded: new Set([...values].map(fold)).size,
+        values: values.length,
+        folded: new Set(values.map(([value]) => fold(value))).size,
         without: left(() => null),
         whenFolded: left(fold),
-        examples: [...values].slice(0, 3),
+        examples: values.slice(0, MOST_EXAMPLES).map(([value]) => value),
       };
     })
     .filter(({ without }) => without < all.length)

@@ -37,6 +37,7 @@ export function OriginsPanel({
         heads={[
           "metric",
           { name: "series", right: true },
+          "from releases",
           "multiplied by",
           { name: "values", right: true },
           { name: "draft", wide: true },
@@ -50,6 +51,13 @@ export function OriginsPanel({
                 {origin.metric}
               </th>
               <td className="num pr-4 text-right">{count(origin.series)}</td>
+              <td className="num pr-4 text-[12.5px] whitespace-nowrap">
+                {origin.releases.map(({ release, series }) => (
+                  <span key={release} className="block">
+                    {release || "none"} <span className="text-muted">{count(series)}</span>
+                  </span>
+                ))}
+              </td>
               <td className="pr-4">
                 <span className="num">{multiplier.name}</span>
                 <span className="num block text-[11.5px] break-all text-muted">{multiplier.examples.join(", ")}</span>
