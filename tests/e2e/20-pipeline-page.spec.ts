@@ -72,7 +72,8 @@ test("a lane for traces is drafted on the spans of the last minutes, published, 
   await page.getByPlaceholder("Find a step").fill("fold");
   await page.getByRole("option", { name: /fold values/ }).click();
   await lane.getByLabel("attribute", { exact: true }).fill("span.name");
-  await expect(effect).toContainText("GET /looms/{id}");
+  await expect(lane).toContainText("10 spans tried");
+  await expect(effect).toContainText(/become 10\b/);
   await publishHere(page, "only what fails");
   // The address of the page says which lane is open.
   await expect(page).toHaveURL(/lane=traces/);
