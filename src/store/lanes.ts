@@ -51,6 +51,8 @@ interface Run {
   /** When the version went live, and what steps of the one before it remembered that ended with it. */
   at: number;
   before: Map<string, Base>;
+  /** Up to when those steps closed their windows. */
+  closed: number | undefined;
 }
 
 /** Runs lanes; keeps in memory what it wrote itself. */
@@ -151,14 +153,17 @@ export class LaneKeeper {
     if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
     const dictionary = new Dictionary();
     const memory = (await readMemory(this.pool, id)) ?? {};
-    const before = new Map((memory[BEFORE] as MeetState | undefined)?.bases ?? []);
+    const ended = memory[BEFORE] as MeetState | undefined;
+    const before = new Map(ended?.bases ?? []);
+    const closed = ended?.upTo;
     const run = {
       mark,
       dictionary,
       members: new Map(),
+      closed,
       at,
       before,
-      pipeline: new Pipeline(id, config, dictionary, at, memory),
+      pipeline: new Pipeline(id, config, dictionary, at, memory, closed),
     };
     this.runs.set(id, run);
     for (const other of this.runs.keys()) if (other < id - 3) this.runs.delete(other);
@@ -234,10 +239,10 @@ export class LaneKeeper {
   }
 
   /** What a version remembers, with what it may still need of the one before. */
-  private memoryOf({ pipeline, at, before }: Run, now = Date.now()): LaneMemory {
+  private memoryOf({ pipeline, at, before, closed }: Run, now = Date.now()): LaneMemory {
     const memory = pipeline.metrics.save();
-    if (before.size === 0 || now - at > TAKEN_OVER) return memory;
-    return { ...memory, [BEFORE]: { began: at, upTo: at, bases: [...before], totals: [] } };
+    if (closed === undefined || now - at > TAKEN_OVER) return memory;
+    return { ...memory, [BEFORE]: { began: at, upTo: closed ?? at, bases: [...before], totals: [] } };
   }
 
   /**
@@ -274,8 +279,8 @@ export class LaneKeeper {
     const last = ending.reduce((most, { to }) => Math.max(most, to), 0);
     const bound = (step: string) => {
       if (stays.has(step)) return null;
-      const lane = run.pipeline.metrics;
-      return Math.max(lane.nextBound(step, last), lane.nextBound(step, lane.closedUpTo(step)));
+      // No further than what came: from there on, windows are those of the next version.
+      return Math.max(last, run.pipeline.metrics.closedUpTo(step) + 1);
     };
     const used = ending.length > 0 ? await this.advance(before.id, run, ending, bound) : 0;
     await this.inherit(run, next, stays);
@@ -296,7 +301,8 @@ export class LaneKeeper {
     const all = Object.entries(run.pipeline.metrics.save());
     const memory: LaneMemory = Object.fromEntries(all.filter(([step]) => stays.has(step)));
     const ended = all.filter(([step]) => !stays.has(step)).flatMap(([, { bases }]) => bases);
-    memory[BEFORE] = { began: next.at, upTo: next.at, bases: ended, totals: [] };
+    const closed = all.filter(([step]) => !stays.has(step)).map(([, { upTo }]) => upTo);
+    memory[BEFORE] = { began: next.at, upTo: Math.max(next.at, ...closed), bases: ended, totals: [] };
     const lane = new Pipeline(next.id, next.config, run.dictionary, next.at).metrics;
     const back = new Batch();
     back.silent = true;

@@ -9,7 +9,7 @@ import { comparable, lenientUnit } from "../unit/unit";
 import { type Amount, columnsOf, plus } from "./amount";
 import { type Base, Increases, isAdded, type Row, rowsBySeries, seriesText } from "./increases";
 import type { StepConfig } from "./metricSteps";
-import type { Waits } from "./waits";
+import { firstClosed, type Waits } from "./waits";
 
 /**
  * Working a figure out from metrics: the step's reading, put to what each window holds. Counters and histograms go in
@@ -66,11 +66,12 @@ export class Computing implements Waits<ComputeState> {
     private readonly step: ComputeStep,
     since: number,
     saved?: ComputeState,
+    closed = Number.NEGATIVE_INFINITY,
   ) {
     this.tree = parseReading(step.reading);
     this.every = step.every * 1000;
     this.began = saved?.began ?? since;
-    this.upTo = saved?.upTo ?? (Math.ceil(since / this.every) - 1) * this.every;
+    this.upTo = saved?.upTo ?? firstClosed(since, this.every, closed);
     this.increases = new Increases(this.began, saved?.bases);
     this.levels = new Map(saved?.levels ?? []);
   }

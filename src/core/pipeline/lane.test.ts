@@ -4,6 +4,7 @@ import { Batch, histogramFlags } from "../otlp/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
 import type { PointHead } from "../otlp/group";
 import { Numbers } from "../otlp/numbers";
+import { heldSeries, readHeld } from "../reading/offline";
 import { amountAt, countOf } from "./amount";
 import { pipelineSchema } from "./config";
 import { Lane } from "./lane";
@@ -523,4 +524,52 @@ test("what a limit let through stays through, in another process and after a res
   const second = new Lane(steps, other, 0);
   second.addSeen(seen);
   expect(["c", "b", "a"].map((member) => arrive(second, other, member))).toEqual([false, true, true]);
+});
+
+test("a step that takes the place of another gives no window's end that the other gave, and counts all", () => {
+  const [T0, identity] = [
+    1_764_000_000_000,
+    { name: "m", kind: "sum", unit: "1", temporality: "cumulative", monotonic: true } as const,
+  ];
+  const lengths = fc.constantFrom(1, 2, 3, 7, 10);
+  fc.assert(
+    fc.property(lengths, lengths, fc.integer({ min: 500, max: 19_999 }), (first, second, cut) => {
+      const dictionary = new Dictionary();
+      const stepOf = (every: number) =>
+        pipelineSchema.parse({ metrics: [{ id: "r", type: "remove", attributes: ["reel"], every }] }).metrics;
+      const series = dictionary.series(dictionary.metric(identity, ""), {
+        resource: {},
+        scope: { name: "", version: "" },
+        attributes: { reel: "1" },
+      });
+      const waiting = (lane: Lane, from: number, to: number) => {
+        const all = new Batch();
+        for (let at = 500; at <= 20_000; at += 500) {
+          if (at <= from || at > to) continue;
+          const batch = new Batch();
+          const head = { timeMs: T0 + at, timeNs: 0, startMs: T0, startNs: 0, flags: 0 };
+          batch.number(series, head, at / 500);
+          for (const { batch: some } of lane.admit(batch)) all.append(some);
+        }
+        return all;
+      };
+      const before = new Lane(stepOf(first), dictionary, T0);
+      const early = waiting(before, 0, cut);
+      const closed = T0 + cut + 1;
+      const told = before.advance("r", early, closed).out;
+      const after = new Lane(stepOf(second), dictionary, T0 + cut, {}, [], before.closedUpTo("r"));
+      for (const [text, base] of before.save().r.bases) {
+        expect(text).toContain("reel");
+        after.seed("r", series, base);
+      }
+      const later = waiting(after, cut, 20_000);
+      const rest = after.advance("r", later, after.nextBound("r", T0 + 40_000)).out;
+      const times = (batch: Batch) => batch.inColumns().sets.flatMap(({ set }) => [...set.timeMs]);
+      const last = Math.max(T0, ...times(told));
+      for (const time of times(rest)) expect(time).toBeGreaterThan(last);
+      const asked = { from: T0, to: T0 + 60_000, every: 60_000, zone: "UTC", picks: {} };
+      const { series: found } = readHeld("count of m", heldSeries([told, rest]), asked, T0);
+      expect(found[0]?.total).toBe(40);
+    }),
+  );
 });

@@ -111,6 +111,7 @@ export class Lane {
    * @param began when the lane begins to run, Unix ms
    * @param saved what steps remembered, by their ids
    * @param counted steps of other lanes whose counts come in
+   * @param closed up to when steps of a lane before this one closed their windows, Unix ms
    */
   constructor(
     configs: readonly StepConfig[],
@@ -118,6 +119,7 @@ export class Lane {
     began: number,
     saved: Readonly<Record<string, WaitState>> = {},
     counted: readonly CountedStep[] = [],
+    closed = Number.NEGATIVE_INFINITY,
   ) {
     const before = counted.map((config): Step => {
       const count = { in: 0, out: 0 };
@@ -140,9 +142,12 @@ export class Lane {
       const { config } = step;
       const settings = this.settingsOf(step);
       if (config.type === "compute")
-        this.meetings.set(config.id, new Computing(config, began, saved[config.id] as ComputeState | undefined));
+        this.meetings.set(
+          config.id,
+          new Computing(config, began, saved[config.id] as ComputeState | undefined, closed),
+        );
       else if (settings)
-        this.meetings.set(config.id, new Meeting(settings, began, saved[config.id] as MeetState | undefined));
+        this.meetings.set(config.id, new Meeting(settings, began, saved[config.id] as MeetState | undefined, closed));
     }
   }
 

@@ -3,7 +3,7 @@ import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
 import { type Amount, columnsOf, plus, sameShape } from "./amount";
 import { type Base, Increases, isAdded, MOST_REMEMBERED, type Row, rowsBySeries, seriesText } from "./increases";
 import type { LevelHow } from "./parts";
-import type { Waits } from "./waits";
+import { firstClosed, type Waits } from "./waits";
 
 /**
  * Where series meet: the points of several become points of one, in windows of time. Slowing down is the same with one
@@ -89,15 +89,18 @@ export class Meeting implements Waits<MeetState> {
   /** Points that cannot be brought together. */
   private unfit = 0;
 
-  /** @param since when the step begins, Unix ms; a saved state says so itself */
+  /**
+   * @param since when the step begins, Unix ms; a saved state says so itself
+   * @param closed up to when a step that it takes the place of closed its windows, Unix ms
+   */
   constructor(
     private readonly settings: MeetSettings,
     since: number,
     saved?: MeetState,
+    closed = Number.NEGATIVE_INFINITY,
   ) {
     this.began = saved?.began ?? since;
-    // The window that the beginning lies in is open.
-    this.upTo = saved?.upTo ?? (Math.ceil(since / settings.every) - 1) * settings.every;
+    this.upTo = saved?.upTo ?? firstClosed(since, settings.every, closed);
     this.increases = new Increases(this.began, saved?.bases, settings.repeats);
     for (const [key, total] of saved?.totals ?? []) this.totals.set(key, total);
   }

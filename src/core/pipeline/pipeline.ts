@@ -40,15 +40,19 @@ export class Pipeline {
   /** Whether points go straight to the store. */
   private readonly plain: boolean;
 
-  /** @param began when this version begins to run, Unix ms */
+  /**
+   * @param began when this version begins to run, Unix ms
+   * @param closed up to when steps of the version before closed their windows, Unix ms
+   */
   constructor(
     private readonly version: number,
     readonly config: PipelineConfig,
     dictionary: Dictionary,
     began: number,
     memory: Readonly<Record<string, WaitState>> = {},
+    closed?: number,
   ) {
-    this.metrics = new Lane(config.metrics, dictionary, began, memory, countedSteps(config));
+    this.metrics = new Lane(config.metrics, dictionary, began, memory, countedSteps(config), closed);
     this.traces = new RecordLane(config.traces, dictionary);
     this.logs = new RecordLane(config.logs, dictionary);
     this.ends = {

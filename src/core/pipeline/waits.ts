@@ -2,6 +2,16 @@ import type { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import type { Increases } from "./increases";
 
+/**
+ * Up to when windows are closed when a step begins: the window that the beginning lies in is open, unless a step that it
+ * takes the place of closed windows beyond that. What comes out bears the end of a window, so none may be given twice.
+ *
+ * @param closed up to when the step before closed its windows, Unix ms
+ */
+export function firstClosed(since: number, every: number, closed: number): number {
+  return Math.max((Math.ceil(since / every) - 1) * every, Math.floor(closed / every) * every);
+}
+
 /** A step where points wait until their window closes. A window of length `every` holds the times (a, b]. */
 export interface Waits<State> {
   /** What is remembered of its members' running totals. */
