@@ -7,20 +7,11 @@ import {
   type Plain,
   type PlainValue,
   type Scalar,
+  wireTypeOf,
 } from "./messages";
 import { WireReader } from "./wire";
 
 /** Reads messages in the protobuf encoding into the form of OTLP/JSON. Unknown fields are passed over. */
-
-const WIRE_TYPES: Partial<Record<string, number>> = {
-  double: 1,
-  fixed64: 1,
-  sfixed64: 1,
-  fixed32: 5,
-  string: 2,
-  bytes: 2,
-  hex: 2,
-};
 
 class MessageReader extends WireReader {
   message(name: MessageName, to: number, depth: number): Plain {
@@ -39,7 +30,7 @@ class MessageReader extends WireReader {
   /** @returns false where the wire type is not that of the field */
   private read(into: Plain, { name, type, repeated }: Field, tag: number, limit: number, depth: number): boolean {
     const wire = tag & 7;
-    const expected = isMessage(type) ? 2 : (WIRE_TYPES[type] ?? 0);
+    const expected = wireTypeOf(type);
     const packed = repeated && wire === 2 && expected !== 2;
     if (wire !== expected && !packed) return false;
     const add = (value: PlainValue) => {

@@ -1,5 +1,5 @@
 import { ByteWriter } from "../strip/bytes";
-import { type Field, isMessage, type MessageName, messageOf, type Scalar } from "./messages";
+import { type Field, isMessage, type MessageName, messageOf, type Scalar, wireTypeOf } from "./messages";
 
 /** Writes messages in the protobuf encoding (protobuf encoding guide). */
 
@@ -7,16 +7,6 @@ const text = new TextEncoder();
 const scratch = new DataView(new ArrayBuffer(8));
 
 const PACKED: ReadonlySet<string> = new Set<Scalar>(["double", "fixed64", "sfixed64", "uint64", "int64"]);
-const WIRE_TYPES: Partial<Record<string, number>> = {
-  double: 1,
-  fixed64: 1,
-  sfixed64: 1,
-  fixed32: 5,
-  string: 2,
-  bytes: 2,
-  hex: 2,
-};
-
 function tag(out: ByteWriter, number: number, wire: number): void {
   out.varint(number * 8 + wire);
 }
@@ -85,7 +75,7 @@ function single(out: ByteWriter, { number, type }: Field, value: unknown): void 
     sized(out, encodeMessage(type, value as object));
     return;
   }
-  tag(out, number, WIRE_TYPES[type] ?? 0);
+  tag(out, number, wireTypeOf(type));
   scalar(out, type, value);
 }
 

@@ -134,6 +134,21 @@ export function isMessage(type: Field["type"]): type is MessageName {
   return Object.hasOwn(MESSAGES, type);
 }
 
+const WIRE_TYPES: Partial<Record<Field["type"], number>> = {
+  double: 1,
+  fixed64: 1,
+  sfixed64: 1,
+  fixed32: 5,
+  string: 2,
+  bytes: 2,
+  hex: 2,
+};
+
+/** The wire type of single values (protobuf encoding guide, "Message Structure"). */
+export function wireTypeOf(type: Field["type"]): number {
+  return isMessage(type) ? 2 : (WIRE_TYPES[type] ?? 0);
+}
+
 /** A message as plain data, in the form of OTLP/JSON: 64-bit integers as text, ids in hex, bytes in base64. */
 export type Plain = { [name: string]: PlainValue };
 export type PlainValue = string | number | boolean | Plain | PlainValue[];
