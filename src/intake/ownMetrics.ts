@@ -2,7 +2,7 @@ import type { Attributes } from "@/core/metric/model";
 import { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
-import type { StepCount } from "@/core/pipeline/lane";
+import type { StepCount } from "@/core/pipeline/routes";
 import { OWN_SERVICE } from "@/store/catalogue";
 import type { ExportReport } from "./export/runner";
 import type { CommitQueue } from "./queue";

@@ -4,10 +4,11 @@ import { Batch } from "@/core/otlp/batch";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { columnsOf } from "@/core/pipeline/amount";
 import type { PipelineConfig } from "@/core/pipeline/config";
+import { passes } from "@/core/pipeline/follow";
 import { type Base, seriesOfText, seriesText } from "@/core/pipeline/increases";
-import type { StepCount } from "@/core/pipeline/lane";
 import type { MeetState } from "@/core/pipeline/meet";
 import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
+import type { StepCount } from "@/core/pipeline/routes";
 import { type Decision, decide, decided, type TailStep } from "@/core/pipeline/tail";
 import type { Committer } from "./commit";
 import { type Done, holding } from "./jobs";
@@ -309,7 +310,7 @@ export class LaneKeeper {
     for (const [text, { start, time, amount, times }] of ended) {
       const series = seriesOfText(text, run.dictionary);
       // Of increments nothing is taken back up: each says all there is to it.
-      if (times !== undefined || !lane.passes(series)) continue;
+      if (times !== undefined || !passes(lane, series)) continue;
       const { layout, values, flags } = columnsOf(amount);
       const [timeMs, startMs] = [Math.floor(time), Math.floor(start)];
       const timeNs = Math.round((time - timeMs) * 1e6);

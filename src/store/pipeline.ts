@@ -4,7 +4,8 @@ import { desc, eq, gte } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { EMPTY_PIPELINE, type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
-import type { Seen, WaitState } from "@/core/pipeline/lane";
+import type { WaitState } from "@/core/pipeline/lane";
+import type { Seen } from "@/core/pipeline/routes";
 import { transaction } from "./connect";
 import { laneState, limitSeen, pipelineVersion } from "./schema";
 

@@ -10,6 +10,7 @@ import type { Span } from "../span/model";
 import { defaultStep } from "../window/steps";
 import { batchOf, type OpenBlock, openBlock } from "./block";
 import type { PipelineConfig } from "./config";
+import { seriesCounts, trace } from "./follow";
 import type { Lane } from "./lane";
 import { type Origin, originsOf } from "./origins";
 import { Pipeline } from "./pipeline";
@@ -218,7 +219,7 @@ export class Arrivals {
   private told(pipeline: Pipeline, lane: Lane, after: Tallies): Omit<LaneEffect, "spans" | "records"> {
     const before = this.all;
     const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
-    const series = lane.seriesCounts(this.series);
+    const series = seriesCounts(lane, this.series);
     const problems = lane.problems();
     return {
       arrivals: before.amounts(),
@@ -239,7 +240,7 @@ export class Arrivals {
       traces: this.examples.map((one) => ({
         metric: one.metric.identity.name,
         attributes: attributesText(one.identity.attributes),
-        ends: lane.trace(one).map(({ series: end, met }) => ({
+        ends: trace(lane, one).map(({ series: end, met }) => ({
           metric: end.metric.identity.name,
           attributes: attributesText(end.identity.attributes),
           unit: end.metric.identity.unit,

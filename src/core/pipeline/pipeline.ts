@@ -5,9 +5,10 @@ import type { Signal } from "../otlp/signals";
 import type { Span } from "../span/model";
 import type { PipelineConfig } from "./config";
 import { exportersOf, isQueued } from "./exporters";
-import { type CountedStep, Lane, type Seen, type StepCount, type WaitState } from "./lane";
+import { Lane, type WaitState } from "./lane";
 import { type Admitted, RecordLane } from "./recordLane";
 import type { RecordStep } from "./recordSteps";
+import type { CountedStep, Seen, StepCount } from "./routes";
 
 /** One version of the pipeline as it runs: a lane per signal, and the exporters at their ends. */
 
@@ -129,6 +130,6 @@ export class Pipeline {
   }
 
   takeSeen(): Seen[] {
-    return this.metrics.takeSeen();
+    return this.metrics.routes.takeSeen();
   }
 }

@@ -7,10 +7,10 @@ import { parseCondition } from "../reading/parse";
 import { canonicalAttribute } from "../reading/tree";
 import type { Span } from "../span/model";
 import { Counting, type CountingStep, isCounting } from "./derived";
-import type { StepCount } from "./lane";
 import { reader } from "./parseText";
 import type { RecordStep } from "./recordSteps";
 import { allAttributes, type Passing, passing, settled, type TelemetryRecord } from "./records";
+import type { StepCount } from "./routes";
 import { sampled } from "./sampling";
 import { shapeOf } from "./shapes";
 

@@ -4,8 +4,8 @@ import type { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
-import type { StepCount } from "@/core/pipeline/lane";
 import { Pipeline } from "@/core/pipeline/pipeline";
+import type { StepCount } from "@/core/pipeline/routes";
 import type { Span } from "@/core/span/model";
 import { livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline";
 import { writeRecordSample, writeSample } from "@/store/samples";
@@ -70,7 +70,7 @@ export class LiveLane {
     const { pipeline, dictionary } = this;
     if (this.generation !== dictionary.generation) {
       this.generation = dictionary.generation;
-      pipeline.metrics.forgetWays();
+      pipeline.metrics.routes.forget();
     }
     pipeline.admit(batch);
   }
@@ -127,13 +127,13 @@ export class LiveLane {
     const limits = config.metrics.some(({ type, on }) => type === "limit" && on);
     if (id !== this.version) {
       const pipeline = new Pipeline(id, config, this.dictionary, at);
-      if (limits) pipeline.metrics.addSeen(await readSeen(this.pool));
+      if (limits) pipeline.metrics.routes.addSeen(await readSeen(this.pool));
       this.version = id;
       this.pipeline = pipeline;
     } else if (limits) {
       const seen = this.pipeline.takeSeen();
       if (seen.length > 0) await writeSeen(this.pool, seen);
-      this.pipeline.metrics.addSeen(await readSeen(this.pool));
+      this.pipeline.metrics.routes.addSeen(await readSeen(this.pool));
     }
   }
 }

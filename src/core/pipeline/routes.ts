@@ -1,0 +1,227 @@
+import type { Attributes, SeriesIdentity } from "../metric/model";
+import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+import { predicate } from "../reading/conditions";
+import { parseCondition } from "../reading/parse";
+import { readMetrics } from "./compute";
+import { shortHash } from "./hash";
+import type { StepConfig } from "./metricSteps";
+import { type Shape, shapeOf } from "./shapes";
+import { changesValues } from "./values";
+
+/**
+ * Ways of series through the steps of a lane. What a step does to a point depends on its series alone, so the way of each
+ * series is worked out once and kept. A way ends outside, nowhere, at a step where series meet, or at one that changes
+ * values; from behind such a step, the series that comes out has a way of its own.
+ */
+
+/** How many went into a step and came out; where points wait, also levels that came too late and what cannot be worked with. */
+export interface StepCount {
+  in: number;
+  out: number;
+  late?: number;
+  refused?: number;
+}
+
+/** A step of another lane whose counts are added up here, and go on from the lane's beginning. */
+export interface CountedStep {
+  id: string;
+  type: "counted";
+  every: number;
+}
+export type LaneStep = StepConfig | CountedStep;
+
+/** A series, by a hash, that a limit lets through. */
+export interface Seen {
+  step: string;
+  metric: string;
+  series: string;
+}
+
+/** Steps that bring series together only where they change what a series is called. */
+const MEETS_BY_CHANGE: ReadonlySet<string> = new Set(["set", "remove", "redact", "fold"]);
+
+export interface Step {
+  config: LaneStep;
+  matches: (series: KnownSeries) => boolean;
+  shape: Shape | null;
+  /** Metrics of which series meet here: then all of a metric's that match do. */
+  touched: Set<string>;
+  /** Of a limit: the series that are within it, by metric. */
+  within: Map<string, Set<string>>;
+  count: StepCount;
+}
+
+export type End =
+  | { type: "out" }
+  | { type: "gone" }
+  | { type: "meet"; step: number }
+  | { type: "values"; step: number };
+
+/** The way of a series from some step on. */
+export interface Way {
+  /** Steps that let it pass, and those that end it. */
+  passed: number[];
+  end: End;
+  /** The series at the end. */
+  series: KnownSeries;
+}
+
+/** The attributes that conditions are about. */
+function attributesOf({ metric, identity }: KnownSeries): Attributes {
+  const { name, unit } = metric.identity;
+  return { ...identity.resource, ...identity.attributes, metric: name, unit };
+}
+
+export class Routes {
+  readonly steps: readonly Step[];
+  /** By series, per step that they begin at. */
+  private readonly ways: Map<KnownSeries, Way[]>[];
+  private readonly fresh: Seen[] = [];
+
+  /**
+   * @param configs in their order; those that are off are passed over
+   * @param counted steps of other lanes whose counts come in
+   */
+  constructor(
+    configs: readonly StepConfig[],
+    counted: readonly CountedStep[],
+    private readonly dictionary: Dictionary,
+  ) {
+    const before = counted.map((config): Step => {
+      const count = { in: 0, out: 0 };
+      return { config, matches: () => false, shape: null, touched: new Set(), within: new Map(), count };
+    });
+    const own = configs
+      .filter(({ on }) => on)
+      .map((config): Step => {
+        const test = predicate(parseCondition(config.where));
+        const shape = shapeOf(config);
+        const read = config.type === "compute" ? readMetrics(config) : null;
+        const matches = (series: KnownSeries) =>
+          (read === null || read.has(series.metric.identity.name)) && test(attributesOf(series));
+        return { config, matches, shape, touched: new Set(), within: new Map(), count: { in: 0, out: 0 } };
+      });
+    this.steps = [...before, ...own];
+    this.ways = this.steps.map(() => new Map());
+    this.ways.push(new Map());
+  }
+
+  /** A series as a step names it. */
+  shaped({ config, shape }: Step, series: KnownSeries): KnownSeries {
+    const identity = shape ? shape(series.identity) : series.identity;
+    const { metric } = series;
+    const name = config.type === "merge" && config.to !== "" ? config.to : metric.identity.name;
+    if (identity === series.identity && name === metric.identity.name) return series;
+    const known =
+      name === metric.identity.name ? metric : this.dictionary.metric({ ...metric.identity, name }, metric.description);
+    return this.dictionary.series(known, identity);
+  }
+
+  /** The series of what is past a limit (OpenTelemetry metrics SDK, "Overflow attribute"). */
+  overflow({ metric, identity }: KnownSeries): KnownSeries {
+    const attributes = { "otel.metric.overflow": true };
+    return this.dictionary.series(metric, { resource: identity.resource, scope: identity.scope, attributes });
+  }
+
+  /** The ways of a series from a step on: several where its points go on beside meeting others. */
+  from(first: number, series: KnownSeries): Way[] {
+    const known = this.ways[first].get(series);
+    if (known) return known;
+    const ways = this.findWays(first, series);
+    this.ways[first].set(series, ways);
+    return ways;
+  }
+
+  private findWays(first: number, from: KnownSeries): Way[] {
+    const passed: number[] = [];
+    let series = from;
+    for (let i = first; i < this.steps.length; i++) {
+      const step = this.steps[i];
+      const { config } = step;
+      const matches = step.matches(series);
+      if (config.type === "counted") continue;
+      if (config.type === "keep") {
+        passed.push(i);
+        if (!matches) return [{ passed, end: { type: "gone" }, series }];
+        continue;
+      }
+      if (!matches) continue;
+      if (config.type === "drop") return [{ passed: [...passed, i], end: { type: "gone" }, series }];
+      if (this.meetsAt(i, series)) {
+        const way: Way = { passed: [...passed, i], end: { type: "meet", step: i }, series };
+        const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
+        return goesOn ? [way, ...this.findWays(i + 1, series)] : [way];
+      }
+      if ((config.type === "unit" || config.type === "coarsen") && changesValues(config, series.metric.identity))
+        return [{ passed: [...passed, i], end: { type: "values", step: i }, series }];
+      passed.push(i);
+      if (config.type === "metric") {
+        const metric = this.dictionary.metric(
+          { ...series.metric.identity, name: config.to },
+          series.metric.description,
+        );
+        series = this.dictionary.series(metric, series.identity);
+      } else if (step.shape) series = this.shaped(step, series);
+    }
+    return [{ passed, end: { type: "out" }, series }];
+  }
+
+  /** Whether a series meets others at a step. */
+  private meetsAt(i: number, series: KnownSeries): boolean {
+    const step = this.steps[i];
+    const { type } = step.config;
+    if (type === "merge" || type === "slow" || type === "compute") return true;
+    if (type === "limit") return this.isPast(step, step.config.series, series);
+    if (!MEETS_BY_CHANGE.has(type)) return false;
+    const { name } = series.metric.identity;
+    if (step.touched.has(name)) return true;
+    const target = this.shaped(step, series);
+    if (target === series) return false;
+    // An attribute that was not there before cannot have told series from each other.
+    if (type === "set" && keysOf(target.identity) > keysOf(series.identity)) return false;
+    step.touched.add(name);
+    // Series of this metric that went past before go with the others from now on.
+    for (const ways of this.ways) ways.clear();
+    return true;
+  }
+
+  private isPast({ config, within }: Step, most: number, series: KnownSeries): boolean {
+    const { name } = series.metric.identity;
+    let known = within.get(name);
+    if (!known) {
+      known = new Set();
+      within.set(name, known);
+    }
+    const key = shortHash(series.key);
+    if (known.has(key)) return false;
+    if (known.size >= most) return true;
+    known.add(key);
+    this.fresh.push({ step: config.id, metric: name, series: key });
+    return false;
+  }
+
+  /** Series that limits let through since this was last asked. */
+  takeSeen(): Seen[] {
+    return this.fresh.splice(0);
+  }
+
+  /** Tells limits of series that were let through elsewhere, or before. */
+  addSeen(all: readonly Seen[]): void {
+    const steps = new Map(this.steps.map((step) => [step.config.id, step]));
+    for (const { step, metric, series } of all) {
+      const within = steps.get(step)?.within;
+      if (!within) continue;
+      const known = within.get(metric) ?? new Set();
+      within.set(metric, known.add(series));
+    }
+  }
+
+  /** Forgets the ways of series, when the dictionary forgot the series. */
+  forget(): void {
+    for (const ways of this.ways) ways.clear();
+  }
+}
+
+function keysOf({ resource, attributes }: SeriesIdentity): number {
+  return Object.keys(resource).length + Object.keys(attributes).length;
+}
