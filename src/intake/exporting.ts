@@ -58,7 +58,15 @@ function stop(id: string, runner: Runner): void {
   void runner.ended.finally(() => ending.delete(id));
 }
 
-async function apply(): Promise<void> {
+/** Whether something is queued for an exporter that does not run. */
+async function isForgotten(): Promise<boolean> {
+  const { rows } = await pool.query<{ exporter: string }>("SELECT DISTINCT exporter FROM export_queue");
+  return rows.some(({ exporter }) => !running.has(exporter));
+}
+
+/** @param woken whether something was published, or may have been */
+async function apply(woken: boolean): Promise<void> {
+  if (!woken && ending.size === 0 && !(await isForgotten())) return;
   const all = await wanted();
   for (const [id, runner] of running) {
     const now = all.get(id);

@@ -2,11 +2,10 @@ import type pg from "pg";
 import { FLAG } from "@/core/metric/model";
 import { Batch } from "@/core/otlp/batch";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
-import { columnsOf } from "@/core/pipeline/amount";
+import { addAmount } from "@/core/pipeline/amount";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import { passes } from "@/core/pipeline/follow";
-import { type Base, seriesOfText, seriesText } from "@/core/pipeline/increases";
-import type { MeetState } from "@/core/pipeline/meet";
+import { seriesOfText, seriesText } from "@/core/pipeline/increases";
 import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
 import { type Decision, decide, decided, type TailStep } from "@/core/pipeline/tail";
@@ -29,8 +28,6 @@ import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote,
 export const LANES_EVERY = 1000;
 /** How long a window waits for stragglers, ms. */
 const GRACE = 5000;
-/** Under which a version keeps what steps remembered that ended with the one before: no step is called so. */
-const BEFORE = "(before)";
 /** For how long after a version went live its steps look for what their members added up to before, ms. */
 const TAKEN_OVER = 900_000;
 /** How long after a version went live points may still be on their way through the one before, ms. */
@@ -51,9 +48,7 @@ interface Run {
   members: Map<number, KnownSeries>;
   /** When the version went live, and what steps of the one before it remembered that ended with it. */
   at: number;
-  before: Map<string, Base>;
-  /** Up to when those steps closed their windows. */
-  closed: number | undefined;
+  ended: LaneMemory["ended"];
 }
 
 /** Runs lanes; keeps in memory what it wrote itself. */
@@ -153,18 +148,14 @@ export class LaneKeeper {
     const mark = await memoryMark(this.pool, id);
     if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
     const dictionary = new Dictionary();
-    const memory = (await readMemory(this.pool, id)) ?? {};
-    const ended = memory[BEFORE] as MeetState | undefined;
-    const before = new Map(ended?.bases ?? []);
-    const closed = ended?.upTo;
+    const { steps, ended } = (await readMemory(this.pool, id)) ?? { steps: {} };
     const run = {
       mark,
       dictionary,
       members: new Map(),
-      closed,
       at,
-      before,
-      pipeline: new Pipeline(id, config, dictionary, at, memory, closed),
+      ended,
+      pipeline: new Pipeline(id, config, dictionary, at, steps, ended?.closed),
     };
     this.runs.set(id, run);
     for (const other of this.runs.keys()) if (other < id - 3) this.runs.delete(other);
@@ -240,21 +231,21 @@ export class LaneKeeper {
   }
 
   /** What a version remembers, with what it may still need of the one before. */
-  private memoryOf({ pipeline, at, before, closed }: Run, now = Date.now()): LaneMemory {
-    const memory = pipeline.metrics.save();
-    if (closed === undefined || now - at > TAKEN_OVER) return memory;
-    return { ...memory, [BEFORE]: { began: at, upTo: closed ?? at, bases: [...before], totals: [] } };
+  private memoryOf({ pipeline, at, ended }: Run): LaneMemory {
+    const recent = Date.now() - at <= TAKEN_OVER;
+    return { steps: pipeline.metrics.save(), ...(ended && recent ? { ended } : {}) };
   }
 
   /**
    * Tells a step of a version that went live lately what its members added up to before: as another step remembered it, or
    * as it was stored. So nothing is lost between the last point that went another way and the first that comes here.
    */
-  private async takeOver({ pipeline, at, before }: Run, step: string, batch: Batch): Promise<void> {
+  private async takeOver({ pipeline, at, ended }: Run, step: string, batch: Batch): Promise<void> {
     if (Date.now() - at > TAKEN_OVER) return;
     const lane = pipeline.metrics;
     const lacking = lane.lacking(step, batch);
     if (lacking.length === 0) return;
+    const before = new Map(ended?.bases ?? []);
     const strangers: KnownSeries[] = [];
     for (const series of lacking) {
       const base = before.get(seriesText(series));
@@ -300,23 +291,18 @@ export class LaneKeeper {
   private async inherit(run: Run, next: PipelineVersion, stays: ReadonlySet<string>): Promise<void> {
     if ((await memoryMark(this.pool, next.id)) !== null) return;
     const all = Object.entries(run.pipeline.metrics.save());
-    const memory: LaneMemory = Object.fromEntries(all.filter(([step]) => stays.has(step)));
-    const ended = all.filter(([step]) => !stays.has(step)).flatMap(([, { bases }]) => bases);
-    const closed = all.filter(([step]) => !stays.has(step)).map(([, { upTo }]) => upTo);
-    memory[BEFORE] = { began: next.at, upTo: Math.max(next.at, ...closed), bases: ended, totals: [] };
+    const ending = all.filter(([step]) => !stays.has(step)).map(([, state]) => state);
+    const bases = ending.flatMap((state) => state.bases);
+    const closed = Math.max(next.at, ...ending.map(({ upTo }) => upTo));
+    const steps = Object.fromEntries(all.filter(([step]) => stays.has(step)));
+    const memory: LaneMemory = { steps, ended: { closed, bases } };
     const lane = new Pipeline(next.id, next.config, run.dictionary, next.at).metrics;
     const back = new Batch();
     back.silent = true;
-    for (const [text, { start, time, amount, times }] of ended) {
+    for (const [text, base] of bases) {
       const series = seriesOfText(text, run.dictionary);
       // Of increments nothing is taken back up: each says all there is to it.
-      if (times !== undefined || !passes(lane, series)) continue;
-      const { layout, values, flags } = columnsOf(amount);
-      const [timeMs, startMs] = [Math.floor(time), Math.floor(start)];
-      const timeNs = Math.round((time - timeMs) * 1e6);
-      const startNs = Math.round((start - startMs) * 1e6);
-      const head = { timeMs, timeNs, startMs, startNs, flags: flags | FLAG.resumed };
-      back.addPoint(series.metric, layout, series, head, values);
+      if (base.times === undefined && passes(lane, series)) addAmount(back, series, base, FLAG.resumed);
     }
     await this.committer.commit([back], async (client) => {
       await writeMemory(client, next.id, memory);

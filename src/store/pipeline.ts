@@ -4,6 +4,7 @@ import { desc, eq, gte } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { EMPTY_PIPELINE, type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
+import type { Base } from "@/core/pipeline/increases";
 import type { WaitState } from "@/core/pipeline/lane";
 import type { Seen } from "@/core/pipeline/routes";
 import { transaction } from "./connect";
@@ -24,19 +25,27 @@ export interface PipelineVersion {
 /** What is live where nothing was ever published. */
 const NONE: PipelineVersion = { id: 0, at: 0, who: "", note: "", config: EMPTY_PIPELINE };
 
+/** Versions that were read before: a version never changes. */
+const known = new WeakMap<pg.Pool, Map<number, PipelineVersion>>();
+
 /** A version as it is understood now: what it does not say yet is as usual. */
-function whole<T extends { config: unknown }>(row: T): T & { config: PipelineConfig } {
-  return { ...row, config: pipelineSchema.parse(row.config) };
+function whole(pool: pg.Pool, row: Omit<PipelineVersion, "config"> & { config: unknown }): PipelineVersion {
+  const versions = known.get(pool) ?? new Map<number, PipelineVersion>();
+  known.set(pool, versions);
+  const version = versions.get(row.id) ?? { ...row, config: pipelineSchema.parse(row.config) };
+  versions.set(row.id, version);
+  return version;
 }
 
 export async function livePipeline(pool: pg.Pool): Promise<PipelineVersion> {
   const [row] = await drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(1);
-  return row ? whole(row) : NONE;
+  return row ? whole(pool, row) : NONE;
 }
 
 /** Published versions, newest first. */
 export async function listPipelines(pool: pg.Pool): Promise<PipelineVersion[]> {
-  return (await drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(200)).map(whole);
+  const rows = await drizzle(pool).select().from(pipelineVersion).orderBy(desc(pipelineVersion.id)).limit(200);
+  return rows.map((row) => whole(pool, row));
 }
 
 /** Published versions from one on, oldest first. */
@@ -46,7 +55,7 @@ export async function pipelinesFrom(pool: pg.Pool, id: number): Promise<Pipeline
     .from(pipelineVersion)
     .where(gte(pipelineVersion.id, id))
     .orderBy(pipelineVersion.id);
-  return rows.map(whole);
+  return rows.map((row) => whole(pool, row));
 }
 
 /** What a draft was begun from was not live any more when it was to be published. */
@@ -81,7 +90,16 @@ export async function publishPipeline(
 const deflate = promisify(deflateRaw);
 const inflate = promisify(inflateRaw);
 
-export type LaneMemory = Record<string, WaitState>;
+/** What a version remembers, by its steps, and what it may need of steps that ended with the one before. */
+export interface LaneMemory {
+  steps: Record<string, WaitState>;
+  ended?: {
+    /** Up to when they closed their windows, Unix ms. */
+    closed: number;
+    /** What they knew of their members' running totals. */
+    bases: [string, Base][];
+  };
+}
 
 export async function readMemory(pool: pg.Pool, version: number): Promise<LaneMemory | null> {
   const [row] = await drizzle(pool).select().from(laneState).where(eq(laneState.version, version));

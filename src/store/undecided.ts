@@ -120,9 +120,9 @@ export async function undecidedVersions(pool: pg.Pool): Promise<number[]> {
 }
 
 /** Spans that wait, by step. */
-export async function undecidedCounts(pool: pg.Pool): Promise<{ step: string; spans: number }[]> {
-  const { rows } = await pool.query<{ step: string; spans: string }>(
-    "SELECT step, sum(spans) AS spans FROM undecided_trace GROUP BY step",
+export async function undecidedCounts(pool: pg.Pool): Promise<{ step: string; points: number }[]> {
+  const { rows } = await pool.query<{ step: string; points: string }>(
+    "SELECT step, sum(spans) AS points FROM undecided_trace GROUP BY step ORDER BY step",
   );
-  return rows.map(({ step, spans }) => ({ step, spans: Number(spans) }));
+  return rows.map(({ step, points }) => ({ step, points: Number(points) }));
 }

@@ -86,6 +86,14 @@ export async function readWaiting(
   return all;
 }
 
+/** Points that wait, by step. */
+export async function waitingCounts(pool: pg.Pool): Promise<{ step: string; points: number }[]> {
+  const { rows } = await pool.query<{ step: string; points: string }>(
+    "SELECT step, sum(points) AS points FROM lane_waiting GROUP BY step ORDER BY step",
+  );
+  return rows.map(({ step, points }) => ({ step, points: Number(points) }));
+}
+
 /** Deletes blocks inside the transaction of a connection. @throws where another process was at them */
 export async function deleteWaiting(client: pg.PoolClient, ids: readonly number[]): Promise<void> {
   const { rowCount } = await client.query("DELETE FROM lane_waiting WHERE id = ANY($1::bigint[])", [ids]);

@@ -110,19 +110,29 @@ export function freePort(): Promise<number> {
   });
 }
 
+/** Ends a process with the tests, also where a test failed before it could. */
+function tied(child: ChildProcess): ChildProcess {
+  const end = () => child.kill("SIGKILL");
+  process.once("exit", end);
+  child.once("exit", () => process.off("exit", end));
+  return child;
+}
+
 /** Starts another intake on the same database and waits until it answers. */
 export async function startIntake(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
-  const child = spawn(process.execPath, [".build/intake.js"], {
-    env: { ...process.env, TIN_INTAKE_GRPC_PORT: "0", ...env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
-    stdio: "ignore",
-  });
+  const child = tied(
+    spawn(process.execPath, [".build/intake.js"], {
+      env: { ...process.env, TIN_INTAKE_GRPC_PORT: "0", ...env, TIN_INTAKE_PORT: String(port), LOG_LEVEL: "error" },
+      stdio: "ignore",
+    }),
+  );
   await answering(`http://127.0.0.1:${port}/health`);
   return child;
 }
 
 /** Starts the stand-in for a second backend, with a file that outlives it, and waits until it answers. */
 export async function startBackend(port: number, file: string): Promise<ChildProcess> {
-  const child = spawn(process.execPath, [".build/backend.js", String(port), file], { stdio: "ignore" });
+  const child = tied(spawn(process.execPath, [".build/backend.js", String(port), file], { stdio: "ignore" }));
   await answering(`http://127.0.0.1:${port}/counts`);
   return child;
 }

@@ -1,7 +1,6 @@
-import { RE2JS } from "re2js";
 import { z } from "zod";
 import { LIMITS } from "../otlp/limits";
-import { parseUnit } from "../unit/unit";
+import { isPattern, isUnit } from "../schema/refinements";
 
 /**
  * A contract: what a team says that an instrument must look like. One schema, from which checking, forms, export and
@@ -12,16 +11,7 @@ import { parseUnit } from "../unit/unit";
 export const INSTRUMENT_KINDS = ["counter", "up-down counter", "gauge", "histogram", "exponential histogram"] as const;
 export type InstrumentKind = (typeof INSTRUMENT_KINDS)[number];
 
-const pattern = z
-  .string()
-  .max(500)
-  .superRefine((text, context) => {
-    try {
-      RE2JS.compile(text);
-    } catch (error) {
-      context.addIssue({ code: "custom", message: `the pattern is not understood: ${(error as Error).message}` });
-    }
-  });
+const pattern = z.string().max(500).superRefine(isPattern);
 
 export const contractAttribute = z.object({
   name: z.string().trim().min(1, "an attribute needs a name").max(LIMITS.keyLength),
@@ -36,17 +26,7 @@ export const contractAttribute = z.object({
 });
 export type ContractAttribute = z.infer<typeof contractAttribute>;
 
-const unit = z
-  .string()
-  .trim()
-  .max(63)
-  .superRefine((code, context) => {
-    try {
-      parseUnit(code);
-    } catch (error) {
-      context.addIssue({ code: "custom", message: (error as Error).message });
-    }
-  });
+const unit = z.string().trim().max(63).superRefine(isUnit);
 
 export const contractBody = z
   .object({

@@ -1,4 +1,6 @@
 import { bucketColumns, FLAG, type Layout, type PointSet } from "../metric/model";
+import type { Batch } from "../otlp/batch";
+import type { KnownSeries } from "../otlp/dictionary";
 
 /** A value that can be added up: of a counter a number, of a histogram buckets, whatever their layout. */
 export type Amount =
@@ -171,6 +173,22 @@ export function minus(later: Amount, earlier: Amount): Amount | null {
   const zero = later.zero - earlier.zero;
   const rises = zero >= 0 && [...negative, ...positive].every(([, count]) => count > 0);
   return rises ? { ...later, zero, negative, positive, ...measured(later, earlier) } : null;
+}
+
+/** An amount over a time: Unix ms with their fraction; a start of 0 is unknown. */
+export interface TimedAmount {
+  start: number;
+  time: number;
+  amount: Amount;
+}
+
+/** Adds an amount to a batch as a point of a series. @param flag in addition to those of the amount */
+export function addAmount(out: Batch, series: KnownSeries, { start, time, amount }: TimedAmount, flag = 0): void {
+  const { layout, values, flags } = columnsOf(amount);
+  const [timeMs, startMs] = [Math.floor(time), Math.floor(start)];
+  const timeNs = Math.round((time - timeMs) * 1e6);
+  const startNs = Math.round((start - startMs) * 1e6);
+  out.addPoint(series.metric, layout, series, { timeMs, timeNs, startMs, startNs, flags: flags | flag }, values);
 }
 
 /** A layout and the values of its columns. */

@@ -55,20 +55,29 @@ export function packBatch(batch: Batch): Uint8Array {
     resources: resources.all,
     series: series.all,
     sets: found.map(({ metric }) => placeOf(metric)),
-    exemplars: batch.exemplars.map(({ series: one, ms, ns, value, traceId, spanId, attributes }) => [
-      idOf(one),
-      ms,
-      ns,
-      value,
-      traceId,
-      spanId,
-      attributes,
-    ]),
+    exemplars: exemplarsOf(batch, idOf),
   };
   return joined(
     names,
     found.map(({ set }) => set),
   );
+}
+
+function exemplarsOf(batch: Batch, idOf: (series: KnownSeries) => number): Names["exemplars"] {
+  return batch.exemplars.map(({ series, ms, ns, value, traceId, spanId, attributes }) => [
+    idOf(series),
+    ms,
+    ns,
+    value,
+    traceId,
+    spanId,
+    attributes,
+  ]);
+}
+
+function addExemplars(batch: Batch, all: Names["exemplars"], seriesOf: (id: number) => KnownSeries): void {
+  for (const [id, ms, ns, value, traceId, spanId, attributes] of all)
+    batch.exemplars.push({ series: seriesOf(id), ms, ns, value, traceId, spanId, attributes });
 }
 
 /** A head as JSON after its size, then a strip. */
@@ -90,17 +99,7 @@ function taken<Head>(bytes: Uint8Array): { head: Head; sets: PointSet[] } {
 
 /** A batch as bytes that name series by numbers, which somebody else has to know. Numbers begin at 1. */
 export function packPoints(batch: Batch, idOf: (series: KnownSeries) => number): Uint8Array {
-  const exemplars: Names["exemplars"] = batch.exemplars.map(
-    ({ series, ms, ns, value, traceId, spanId, attributes }) => [
-      idOf(series),
-      ms,
-      ns,
-      value,
-      traceId,
-      spanId,
-      attributes,
-    ],
-  );
+  const exemplars = exemplarsOf(batch, idOf);
   const sets = [...batch.numbered(idOf)].map(({ set }) => set);
   return joined({ exemplars }, sets);
 }
@@ -123,8 +122,7 @@ export function addPoints(
   seriesOf: (id: number) => KnownSeries,
 ): void {
   for (const set of sets) if (set.count > 0) batch.addSet(seriesOf(set.series[0]).metric, set, seriesOf);
-  for (const [id, ms, ns, value, traceId, spanId, attributes] of exemplars)
-    batch.exemplars.push({ series: seriesOf(id), ms, ns, value, traceId, spanId, attributes });
+  addExemplars(batch, exemplars, seriesOf);
 }
 
 /** A block whose series are those of a dictionary; it makes a batch as often as one is wanted. */
@@ -152,9 +150,9 @@ export function openBlock(bytes: Uint8Array, dictionary: Dictionary): OpenBlock 
 /** A batch of a block's points; the block stays as it is. */
 export function batchOf({ sets, series, exemplars }: OpenBlock): Batch {
   const batch = new Batch();
-  for (const { metric, set } of sets) batch.addSet(metric, set, (id) => series[id - 1]);
-  for (const [id, ms, ns, value, traceId, spanId, attributes] of exemplars)
-    batch.exemplars.push({ series: series[id - 1], ms, ns, value, traceId, spanId, attributes });
+  const seriesOf = (id: number) => series[id - 1];
+  for (const { metric, set } of sets) batch.addSet(metric, set, seriesOf);
+  addExemplars(batch, exemplars, seriesOf);
   return batch;
 }
 

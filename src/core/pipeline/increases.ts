@@ -2,7 +2,7 @@ import type { MetricIdentity, PointSet } from "../metric/model";
 import { FLAG, isLevel } from "../metric/model";
 import type { Batch } from "../otlp/batch";
 import { type Dictionary, identityOfKey, type KnownSeries, metricKey, metricOfKey } from "../otlp/dictionary";
-import { type Amount, amountAt, countOf, minus } from "./amount";
+import { type Amount, amountAt, countOf, minus, type TimedAmount } from "./amount";
 
 /**
  * What each point of a counter or histogram adds (OpenTelemetry metrics data model, "Resets and Gaps"), point by point
@@ -16,19 +16,10 @@ const KNOWN = 60_000;
 /** Series that are remembered. Points of others are refused. */
 export const MOST_REMEMBERED = 200_000;
 
-export interface Row {
-  /** Unix ms with their fraction; a start of 0 is unknown. */
-  time: number;
-  start: number;
-  amount: Amount;
-}
+export type Row = TimedAmount;
 
-/** What is remembered of a series, as plain data. */
-export interface Base {
-  start: number;
-  time: number;
-  /** Of deltas nothing. */
-  amount: Amount;
+/** What is remembered of a series, as plain data. Of deltas the amount is nothing. */
+export interface Base extends TimedAmount {
   times?: number[];
 }
 

@@ -1,6 +1,6 @@
 import { Batch } from "../otlp/batch";
-import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
-import { type Amount, columnsOf, plus, sameShape } from "./amount";
+import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";
 import { type Base, Increases, isAdded, MOST_REMEMBERED, type Row, rowsBySeries, seriesText } from "./increases";
 import type { LevelHow } from "./parts";
 import { firstClosed, type Waits } from "./waits";
@@ -42,12 +42,6 @@ export interface MeetSettings {
   distinctOf?: (series: KnownSeries) => string;
 }
 
-interface Total {
-  start: number;
-  time: number;
-  amount: Amount;
-}
-
 /** What a step remembers, as plain data. Times in Unix ms. */
 export interface MeetState {
   /** When the step began. */
@@ -55,7 +49,7 @@ export interface MeetState {
   /** Up to when windows are closed. */
   upTo: number;
   bases: [string, Base][];
-  totals: [string, Total][];
+  totals: [string, TimedAmount][];
 }
 
 /** A series that goes into a step. */
@@ -80,7 +74,7 @@ interface Cell {
 
 export class Meeting implements Waits<MeetState> {
   readonly increases: Increases;
-  private readonly totals = new Map<string, Total>();
+  private readonly totals = new Map<string, TimedAmount>();
   private readonly members = new Map<KnownSeries, Member>();
   private readonly began: number;
   private upTo: number;
@@ -243,22 +237,30 @@ export class Meeting implements Waits<MeetState> {
     const { across, every } = this.settings;
     const { target, end } = cell;
     if (across === "distinct") {
-      append(out, counted(target, dictionary), end, 0, {
-        kind: "number",
-        value: cell.distinct.size,
-        integer: true,
+      addAmount(out, counted(target, dictionary), {
+        start: 0,
+        time: end,
+        amount: {
+          kind: "number",
+          value: cell.distinct.size,
+          integer: true,
+        },
       });
       return;
     }
     const values = [...cell.members.values()].flatMap((one) => (one.kind === "number" ? [one.value] : []));
     if (!isAdded(target.metric.identity)) {
-      append(out, target, end, 0, { kind: "number", value: oneOf(values, across), integer: false });
+      addAmount(out, target, {
+        start: 0,
+        time: end,
+        amount: { kind: "number", value: oneOf(values, across), integer: false },
+      });
       return;
     }
     const added: Amount | null =
       values.length > 0 ? { kind: "number", value: oneOf(values, across), integer: false } : cell.added;
     if (target.metric.identity.temporality === "delta") {
-      if (added) append(out, target, end, end - every, added);
+      if (added) addAmount(out, target, { start: end - every, time: end, amount: added });
       return;
     }
     const key = seriesText(target);
@@ -272,7 +274,7 @@ export class Meeting implements Waits<MeetState> {
         ? { start: Math.max(end - every, this.began), time: end, amount: bare(added) }
         : { start: before!.start, time: end, amount: bare(sum) };
     this.totals.set(key, total);
-    append(out, target, end, total.start, total.amount);
+    addAmount(out, target, { start: total.start, time: end, amount: total.amount });
   }
 
   private forget(): void {
@@ -309,11 +311,4 @@ export function oneOf(values: readonly number[], how: LevelHow): number {
     case "last":
       return values[values.length - 1];
   }
-}
-
-function append(out: Batch, series: KnownSeries, end: number, start: number, amount: Amount): void {
-  const { layout, values, flags } = columnsOf(amount);
-  const metric: KnownMetric = series.metric;
-  const timeMs = Math.floor(end);
-  out.addPoint(metric, layout, series, { timeMs, timeNs: 0, startMs: Math.floor(start), startNs: 0, flags }, values);
 }

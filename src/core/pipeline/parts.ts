@@ -1,9 +1,8 @@
-import { RE2JS } from "re2js";
 import { z } from "zod";
 import { predicate } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
 import { ReadingError } from "../reading/tree";
-import { parseUnit, UnitError } from "../unit/unit";
+import { isPattern, isUnit } from "../schema/refinements";
 
 /** What steps are made of. */
 
@@ -30,31 +29,14 @@ export const seconds = z.number().int().min(1, "at least a second").max(3600, "a
 export const LEVEL_HOWS = ["sum", "mean", "min", "max", "last"] as const;
 export type LevelHow = (typeof LEVEL_HOWS)[number];
 
-export const pattern = z
-  .string()
-  .min(1)
-  .max(500)
-  .superRefine((text, context) => {
-    try {
-      RE2JS.compile(text);
-    } catch (error) {
-      context.addIssue({ code: "custom", message: `the pattern is not understood: ${(error as Error).message}` });
-    }
-  });
+export const pattern = z.string().min(1).max(500).superRefine(isPattern);
 
 /** Ready patterns of values that are better folded. */
 export const FOLDS = ["numbers", "uuids", "hex", "emails", "hosts", "paths"] as const;
 export type Fold = (typeof FOLDS)[number];
 
 /** A unit as UCUM writes it. */
-export const unitText = z.string().superRefine((code, context) => {
-  try {
-    parseUnit(code);
-  } catch (error) {
-    if (!(error instanceof UnitError)) throw error;
-    context.addIssue({ code: "custom", message: error.message });
-  }
-});
+export const unitText = z.string().superRefine(isUnit);
 
 export const common = {
   /** What tells a step from others; it stays when the step is moved or changed. */

@@ -1,6 +1,6 @@
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
-import { type Amount, columnsOf, plus, sameShape } from "./amount";
+import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";
 import { type Base, Increases, isAdded, MOST_REMEMBERED, rowsBySeries, seriesText } from "./increases";
 
 /**
@@ -11,17 +11,11 @@ import { type Base, Increases, isAdded, MOST_REMEMBERED, rowsBySeries, seriesTex
 
 export type WantedTemporality = "delta" | "cumulative";
 
-interface Total {
-  start: number;
-  time: number;
-  amount: Amount;
-}
-
 /** What is remembered between batches, as plain data. */
 export interface TemporalityState {
   began: number;
   bases: [string, Base][];
-  totals: [string, Total][];
+  totals: [string, TimedAmount][];
 }
 
 /** How long a series is remembered that is not heard, ms. */
@@ -29,7 +23,7 @@ const FORGET = 24 * 3600_000;
 
 export class TemporalityChange {
   private readonly increases: Increases;
-  private readonly totals: Map<string, Total>;
+  private readonly totals: Map<string, TimedAmount>;
   private readonly began: number;
 
   /** @param since when it begins, Unix ms; a saved state says so itself */
@@ -64,7 +58,8 @@ export class TemporalityChange {
         latest = Math.max(latest, row.time);
         const increase = this.increases.of(key, series.metric.identity, row);
         if (!increase?.added) continue;
-        if (this.wanted === "delta") write(out, target, increase.since, row.time, increase.added);
+        if (this.wanted === "delta")
+          addAmount(out, target, { start: increase.since, time: row.time, amount: increase.added });
         else this.addUp(out, target, key, increase.since, row.time, increase.added);
       }
     }
@@ -85,9 +80,13 @@ export class TemporalityChange {
     const sum = before ? plus(before.amount, added) : added;
     const anew = !before || !sum || !sameShape(before.amount, sum);
     const start = anew ? Math.min(since > 0 ? since : time, time) : before.start;
-    const total: Total = { start, time: Math.max(time, before?.time ?? 0), amount: anew ? bare(added) : bare(sum) };
+    const total: TimedAmount = {
+      start,
+      time: Math.max(time, before?.time ?? 0),
+      amount: anew ? bare(added) : bare(sum),
+    };
     this.totals.set(key, total);
-    write(out, target, total.start, total.time, total.amount);
+    addAmount(out, target, total);
   }
 
   private forget(before: number): void {
@@ -99,15 +98,4 @@ export class TemporalityChange {
 /** Without least and greatest, which a running total does not know. */
 function bare(amount: Amount): Amount {
   return amount.kind === "number" ? amount : { ...amount, min: null, max: null };
-}
-
-function write(out: Batch, series: KnownSeries, start: number, time: number, amount: Amount): void {
-  const { layout, values, flags } = columnsOf(amount);
-  const split = (moment: number) => {
-    const ms = Math.floor(moment);
-    return [ms, Math.round((moment - ms) * 1e6)] as const;
-  };
-  const [timeMs, timeNs] = split(time);
-  const [startMs, startNs] = split(start);
-  out.addPoint(series.metric, layout, series, { timeMs, timeNs, startMs, startNs, flags }, values);
 }

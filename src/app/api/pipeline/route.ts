@@ -3,7 +3,7 @@ import { listExporterSecrets } from "@/store/exporterSecrets";
 import { exporterStates } from "@/store/exports";
 import { listPipelines, livePipeline, OutdatedDraft, publishPipeline } from "@/store/pipeline";
 import { undecidedCounts } from "@/store/undecided";
-import { listWaiting } from "@/store/waiting";
+import { waitingCounts } from "@/store/waiting";
 import { answering, badRequest, jsonBody, problem } from "../answer";
 import { database } from "../database";
 
@@ -12,21 +12,18 @@ export const dynamic = "force-dynamic";
 /** GET /api/pipeline: what is live, every version, and what waits. */
 export function GET(): Promise<Response> {
   return answering(async () => {
-    const [live, versions, notes, undecided, exporters, secrets] = await Promise.all([
+    const [live, versions, waiting, undecided, exporters, secrets] = await Promise.all([
       livePipeline(database()),
       listPipelines(database()),
-      listWaiting(database()),
+      waitingCounts(database()),
       undecidedCounts(database()),
       exporterStates(database()),
       listExporterSecrets(database()),
     ]);
-    const waiting = new Map<string, number>();
-    for (const { step, points } of notes) waiting.set(step, (waiting.get(step) ?? 0) + points);
-    for (const { step, spans } of undecided) waiting.set(step, (waiting.get(step) ?? 0) + spans);
     const answer: PipelineAnswer = {
       live,
       versions,
-      waiting: [...waiting].map(([step, points]) => ({ step, points })),
+      waiting: [...waiting, ...undecided],
       exporters,
       secrets,
     };
