@@ -18,6 +18,20 @@ const EXPORTED = {
   logs: { name: "otel.sdk.exporter.log.exported", unit: "{log_record}" },
 } as const;
 
+/** What steps count: by which way, and with what it is told. */
+const AT_STEPS = [
+  { field: "in", way: "in", of: "points" },
+  { field: "out", way: "out", of: "points" },
+  { field: "late", way: "late", of: "points" },
+  { field: "refused", way: "refused", of: "points" },
+  { field: "inBytes", way: "in", of: "bytes" },
+  { field: "outBytes", way: "out", of: "bytes" },
+] as const;
+const OF_STEPS = {
+  points: { name: "tin.pipeline.points", unit: "{point}", description: "Points at steps of the pipeline" },
+  bytes: { name: "tin.pipeline.bytes", unit: "By", description: "About how many bytes of OTLP steps took and gave" },
+} as const;
+
 type Instrument = "counter" | "gauge";
 
 /** A running count or a level with its attributes. */
@@ -114,14 +128,12 @@ export class OwnMetrics {
   private noteSteps(): void {
     const now = this.steps();
     for (const [step, count] of Object.entries(now)) {
-      for (const way of ["in", "out", "late", "refused"] as const) {
-        const passed = count[way] ?? 0;
+      for (const { field, way, of } of AT_STEPS) {
+        const passed = count[field] ?? 0;
         if (passed === 0 && (way === "late" || way === "refused")) continue;
-        const before = this.lastSteps[step]?.[way] ?? 0;
-        const at = this.at("counter", "tin.pipeline.points", "{point}", "Points at steps of the pipeline", {
-          step,
-          way,
-        });
+        const before = this.lastSteps[step]?.[field] ?? 0;
+        const { name, unit, description } = OF_STEPS[of];
+        const at = this.at("counter", name, unit, description, { step, way });
         at.value += passed >= before ? passed - before : passed;
       }
     }

@@ -172,4 +172,10 @@ export async function writeHeard(
       spans.map(({ points }) => points),
     ],
   );
+  // Their series are as old as they are.
+  await client.query(
+    `UPDATE series s SET first_at = 0 FROM resource r
+     WHERE r.id = s.resource_id AND r.hash IN (SELECT decode(h, 'hex') FROM unnest($1::text[]) AS w(h))`,
+    [spans.map(({ resource }) => resourceHash(resource))],
+  );
 }

@@ -163,8 +163,8 @@ async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Pro
   const metricIds = wanted.map(({ metric }) => metric.id);
   const hashes = wanted.map(({ key }) => hash(key).toString("hex"));
   await pool.query(
-    `INSERT INTO series (metric_id, hash, resource_id, scope_name, scope_version, attributes)
-     SELECT m, decode(h, 'hex'), r, sn, sv, a
+    `INSERT INTO series (metric_id, hash, resource_id, scope_name, scope_version, attributes, first_at)
+     SELECT m, decode(h, 'hex'), r, sn, sv, a, ${Date.now()}
      FROM unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::jsonb[]) AS w(m, h, r, sn, sv, a)
      ON CONFLICT DO NOTHING`,
     [

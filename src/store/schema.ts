@@ -70,6 +70,8 @@ export const series = pgTable(
     scopeName: text("scope_name").notNull(),
     scopeVersion: text("scope_version").notNull(),
     attributes: jsonb().$type<Attributes>().notNull(),
+    /** When it was first heard, by our clock, Unix ms; 0: as long ago as its resource. */
+    firstAt: bigint("first_at", { mode: "number" }).notNull().default(0),
   },
   (table) => [unique("series_identity").on(table.metricId, table.hash), index("series_resource").on(table.resourceId)],
 );

@@ -1,5 +1,5 @@
 import type { LogRecord } from "../log/model";
-import { type Attributes, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
+import { type Attributes, columnCount, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
 import type { Span } from "../span/model";
 import type { KnownMetric, KnownSeries } from "./dictionary";
 import { Group, type PointHead } from "./group";
@@ -243,17 +243,19 @@ export class Batch {
   /**
    * Takes every point to other series, in other batches or this one; values stay as they are.
    *
-   * @param to where the points of a series go; nowhere leaves them out. What it gives is read before it is asked again
+   * @param to where points of a series go that have so many columns each; nowhere leaves them out. What it gives is read
+   *   before it is asked again
    */
-  reroute(to: (series: KnownSeries, points: number) => readonly Destination[]): void {
+  reroute(to: (series: KnownSeries, points: number, columns: number) => readonly Destination[]): void {
     const before = [...this.groups.values()].flat();
     this.groups.clear();
     this.points = 0;
     for (const group of before) {
       const { series, layout } = group;
       const open: (Group | null)[] = [];
+      const columns = columnCount(layout);
       for (let row = 0; row < series.length; row++) {
-        const found = to(series[row], 1);
+        const found = to(series[row], 1, columns);
         for (let i = 0; i < found.length; i++) {
           const { batch, series: other } = found[i];
           let into = open[i];
@@ -268,7 +270,7 @@ export class Batch {
     }
     const exemplars = this.exemplars.splice(0);
     for (const exemplar of exemplars)
-      for (const { batch, series } of to(exemplar.series, 0)) batch.exemplars.push({ ...exemplar, series });
+      for (const { batch, series } of to(exemplar.series, 0, 0)) batch.exemplars.push({ ...exemplar, series });
   }
 
   /** The group of a metric for exactly this layout. */

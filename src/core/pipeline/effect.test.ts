@@ -1,14 +1,23 @@
 import fc from "fast-check";
+import { contractBody } from "../contract/contract";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
+import { addAmount } from "./amount";
 import { packBatch } from "./block";
 import { EMPTY_PIPELINE, pipelineSchema } from "./config";
-import { Arrivals } from "./effect";
+import { Arrivals, type Question } from "./effect";
 import { type StepConfig, stepSchema } from "./metricSteps";
-import { countedTwice, originsOf, remedyFor } from "./origins";
+import { originalsBeside, originsOf, remedyFor } from "./origins";
 
-const effectOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], readings: string[] = []) =>
-  new Arrivals(blocks).effectOf({ ...EMPTY_PIPELINE, metrics: live }, { ...EMPTY_PIPELINE, metrics: draft }, readings);
+const effectOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], rest: Partial<Question> = {}) =>
+  new Arrivals(blocks).effectOf({
+    live: { ...EMPTY_PIPELINE, metrics: live },
+    draft: { ...EMPTY_PIPELINE, metrics: draft },
+    readings: [],
+    contracts: [],
+    follow: { metric: "", find: "" },
+    ...rest,
+  });
 
 const T0 = 1_764_000_000_000;
 type Set4 = { metric: string; route: string; locker: string; at: number };
@@ -48,6 +57,11 @@ const points = fc.uniqueArray(
 const steps = (...some: object[]) =>
   pipelineSchema.parse({ metrics: some.map((one, i) => ({ id: `s${i}`, ...one })) }).metrics;
 
+/** What a point of these takes: its times, one number, its attributes. */
+const sizeOf = (attributes: Record<string, string>) =>
+  28 + 9 + Object.entries(attributes).reduce((sum, [key, value]) => sum + 8 + key.length + value.length, 0);
+const total = <T>(all: readonly T[], of: (one: T) => number) => all.reduce((sum, one) => sum + of(one), 0);
+
 const distinct = (all: readonly Set4[], key: (one: Set4) => string) => new Set(all.map(key)).size;
 
 test("what a draft does is what counting by hand gives", () => {
@@ -63,26 +77,35 @@ test("what a draft does is what counting by hand gives", () => {
       expect(effect.live.stored).toEqual(effect.live.arrivals);
       expect(effect.draft.arrivals.series).toBe(distinct(all, (one) => `${one.metric}${one.route}${one.locker}`));
       expect(effect.draft.stored.series).toBe(distinct(opened, ({ route }) => route));
-      const windows = distinct(opened, ({ route, at }) => `${route}${Math.ceil((T0 + at) / 60_000)}`);
-      expect(effect.draft.stored.points).toBe(windows);
+      const windows = new Map(opened.map(({ route, at }) => [`${route}${Math.ceil((T0 + at) / 60_000)}`, route]));
+      expect(effect.draft.stored.points).toBe(windows.size);
+      const closedOnes = all.filter(({ metric }) => metric === "closed");
+      const bytes = (some: readonly Set4[]) => total(some, ({ route, locker }) => sizeOf({ route, locker }));
+      const nothing = { values: [], problem: null };
       expect(effect.draft.steps).toEqual([
         {
           id: "s0",
           in: {
-            points: all.length - opened.length,
-            series: distinct(
-              all.filter(({ metric }) => metric === "closed"),
-              (one) => `${one.route}${one.locker}`,
-            ),
+            points: closedOnes.length,
+            series: distinct(closedOnes, (one) => `${one.route}${one.locker}`),
+            bytes: bytes(closedOnes),
           },
-          out: { points: 0, series: 0 },
-          problem: null,
+          out: { points: 0, series: 0, bytes: 0 },
+          ...nothing,
         },
         {
           id: "s1",
-          in: { points: opened.length, series: distinct(opened, (one) => `${one.route}${one.locker}`) },
-          out: { points: windows, series: distinct(opened, ({ route }) => route) },
-          problem: null,
+          in: {
+            points: opened.length,
+            series: distinct(opened, (one) => `${one.route}${one.locker}`),
+            bytes: bytes(opened),
+          },
+          out: {
+            points: windows.size,
+            series: distinct(opened, ({ route }) => route),
+            bytes: total([...windows.values()], (route) => sizeOf({ route })),
+          },
+          ...nothing,
         },
       ]);
       const closed = effect.draft.metrics.find(({ name }) => name === "closed");
@@ -116,9 +139,41 @@ test("what multiplies series is what counting by hand gives, and its remedy is a
   );
 });
 
-test("a series is followed to its end", () => {
+test("bytes change at each step with the names and values of attributes", () => {
+  fc.assert(
+    fc.property(points, (all) => {
+      const draft = steps(
+        { type: "rename", from: "route", to: "way.taken" },
+        { type: "set", attribute: "kind", value: "tin" },
+        { type: "coarsen", scale: 1 },
+      );
+      const [rename, set, coarsen] = effectOf(blocksOf(all), [], draft).draft.steps;
+      const bytes = (change: (one: Set4) => Record<string, string>) => total(all, (one) => sizeOf(change(one)));
+      const renamed = bytes(({ route, locker }) => ({ "way.taken": route, locker }));
+      expect(rename.in.bytes).toBe(bytes(({ route, locker }) => ({ route, locker })));
+      expect([rename.out.bytes, set.in.bytes]).toEqual([renamed, renamed]);
+      expect(set.out.bytes).toBe(bytes(({ route, locker }) => ({ "way.taken": route, locker, kind: "tin" })));
+      expect([coarsen.in.bytes, coarsen.out.bytes]).toEqual([set.out.bytes, set.out.bytes]);
+    }),
+  );
+});
+
+test("the series that a figure is worked out into are counted behind its step", () => {
+  const all = ["/a", "/b"].map((route) => ({ metric: "opened", route, locker: "locker 1", at: 1000 }));
+  const draft = steps(
+    { type: "compute", reading: "count of opened by route", to: "opened.much", every: 10 },
+    { type: "rename", where: 'metric is "opened.much"', from: "route", to: "way" },
+  );
+  const [compute, rename] = effectOf(blocksOf(all), [], draft).draft.steps;
+  expect(compute.out).toMatchObject({ points: 2, series: 2 });
+  expect(rename).toMatchObject({ in: { points: 2, series: 2 }, out: { points: 2, series: 2 } });
+});
+
+describe("following series", () => {
   const all = [
     { metric: "opened", route: "/a", locker: "locker 1", at: 1000 },
+    { metric: "opened", route: "/a", locker: "locker 2", at: 2000 },
+    { metric: "opened", route: "/b", locker: "locker 2", at: 3000 },
     { metric: "closed", route: "/a", locker: "locker 2", at: 1000 },
   ];
   const draft = steps(
@@ -126,21 +181,162 @@ test("a series is followed to its end", () => {
     { type: "fold", attribute: "locker", folds: ["numbers"] },
     { type: "rename", from: "route", to: "way" },
   );
-  const { traces } = effectOf(blocksOf(all), [], draft).draft;
-  expect(traces.find(({ metric }) => metric === "closed")!.ends).toEqual([]);
-  expect(traces.find(({ metric }) => metric === "opened")).toEqual({
-    metric: "opened",
-    attributes: { route: "/a", locker: "locker 1" },
-    ends: [{ metric: "opened", attributes: { way: "/a", locker: "locker {id}" }, unit: "1", met: true }],
+  const follow = (metric: string, find = "") =>
+    effectOf(blocksOf(all), [], draft, { follow: { metric, find } }).followed;
+
+  test("each with its points before, and those of what it becomes", () => {
+    const { metric, metrics, matching, series } = follow("opened", "/A 1");
+    expect([metric, metrics, matching]).toEqual(["opened", ["closed", "opened"], 1]);
+    const point = { start: 0, value: 1, count: null, sum: null };
+    const window = Math.ceil((T0 + 1000) / 10_000) * 10_000;
+    expect(series).toEqual([
+      {
+        metric: "opened",
+        unit: "1",
+        attributes: { route: "/a", locker: "locker 1" },
+        points: [{ ...point, time: T0 + 1000 }],
+        ends: [
+          {
+            metric: "opened",
+            unit: "1",
+            attributes: { way: "/a", locker: "locker {id}" },
+            met: true,
+            points: [{ ...point, time: window, start: window - 10_000, value: 2 }],
+          },
+        ],
+      },
+    ]);
+  });
+
+  test("what is dropped has no end; where no metric is asked for, one that changes is followed", () => {
+    expect(follow("closed").series.map(({ ends }) => ends)).toEqual([[]]);
+    expect(follow("nothing of that name").metric).toBe("opened");
+  });
+
+  test("a histogram's points say how many and how much", () => {
+    const dictionary = new Dictionary();
+    const identity = { name: "took", kind: "histogram", unit: "s", temporality: "delta", monotonic: false } as const;
+    const series = dictionary.series(dictionary.metric(identity, ""), {
+      resource: {},
+      scope: { name: "", version: "" },
+      attributes: {},
+    });
+    const batch = new Batch();
+    addAmount(batch, series, {
+      start: T0,
+      time: T0 + 1,
+      amount: { kind: "explicit", bounds: [1], counts: [3, 4], sum: 9.5, min: null, max: null },
+    });
+    const [one] = effectOf([packBatch(batch)], [], []).followed.series;
+    expect(one.points).toEqual([{ time: T0 + 1, start: T0, value: null, count: 7, sum: 9.5 }]);
+    expect(one.ends[0].points).toEqual(one.points);
   });
 });
 
-test("a merge whose originals go on under the same name is pointed out", () => {
+describe("counted twice", () => {
   const merge = { type: "merge", attributes: ["locker"] };
-  expect(countedTwice(steps(merge, { ...merge, originals: true }, { ...merge, originals: true, to: "all" }))).toEqual([
-    "s1",
-  ]);
-  expect(countedTwice(steps({ ...merge, originals: true, on: false }))).toEqual([]);
+
+  test("steps that send originals on under the same name are pointed out", () => {
+    const beside = (...some: object[]) => originalsBeside(steps(...some));
+    const originals = { ...merge, originals: true };
+    expect(beside(merge, originals, { ...originals, to: "all" }, { ...originals, on: false })).toEqual(["s1"]);
+    expect(beside({ type: "compute", reading: "count of opened", to: "opened" })).toEqual(["s0"]);
+    expect(beside({ type: "compute", reading: "count of opened", to: "opened.much" })).toEqual([]);
+  });
+
+  test("on what came in, every series that comes out twice under one name is counted, however it got there", () => {
+    fc.assert(
+      fc.property(points, fc.constantFrom("", "opened", "all"), fc.boolean(), (all, to, renamed) => {
+        const draft = steps(
+          { ...merge, where: 'metric is "opened"', originals: true, to },
+          ...(renamed ? [{ type: "metric", where: 'metric is "all"', to: "opened" }] : []),
+        );
+        const opened = all.filter(({ metric }) => metric === "opened");
+        const series = distinct(opened, (one) => `${one.route}${one.locker}`);
+        const twice = (to !== "all" || renamed) && series > 0;
+        expect(effectOf(blocksOf(all), [], draft).draft.twice).toEqual(twice ? [{ metric: "opened", series }] : []);
+      }),
+      { numRuns: 40 },
+    );
+  });
+});
+
+test("values are tried at the step that changes them, as they come to it", () => {
+  fc.assert(
+    fc.property(points, (all) => {
+      const draft = steps(
+        { type: "redact", attributes: ["locker"], pattern: "locker " },
+        { type: "fold", where: 'metric is "opened"', attribute: "locker", folds: ["numbers"] },
+        { type: "fold", attribute: "route", folds: ["numbers"] },
+      );
+      const [redact, fold, idle] = effectOf(blocksOf(all), [], draft).draft.steps;
+      expect(redact.values).toMatchObject([{ values: distinct(all, ({ locker }) => locker), attribute: "locker" }]);
+      const opened = all.filter(({ metric }) => metric === "opened");
+      const lockers = distinct(opened, ({ locker }) => locker);
+      expect(fold.values.map(({ values, left }) => [values, left])).toEqual(lockers > 0 ? [[lockers, 1]] : []);
+      for (const { before, after } of fold.values.flatMap(({ examples }) => examples)) {
+        expect(before).toMatch(/^\*\*\*\d+$/);
+        expect(after).toBe("***{id}");
+      }
+      const routes = distinct(all, ({ route }) => route);
+      expect(idle.values.map(({ values, left }) => [values, left])).toEqual([[routes, routes]]);
+    }),
+    { numRuns: 40 },
+  );
+});
+
+describe("what people look at", () => {
+  const all = Array.from({ length: 40 }, (_, i) => ({
+    metric: "opened",
+    route: i % 2 ? "/a" : "/b",
+    locker: `locker ${i % 4}`,
+    at: i * 1000,
+  }));
+  const looked = (text: string, ...some: object[]) =>
+    effectOf(blocksOf(all), [], steps(...some), { readings: [{ text, at: "contract" }] }).readings[0];
+
+  test("a reading by an attribute that is gone says so, and one where it has a value is empty", () => {
+    const remove = { type: "remove", attributes: ["locker"] };
+    expect(looked("count of opened by locker", remove)).toMatchObject({ gone: ["locker"], at: "contract" });
+    const empty = looked('count of opened where locker is "locker 1"', remove);
+    expect([empty.gone, empty.live?.series.length, empty.draft?.series.length]).toEqual([["locker"], 1, 0]);
+    expect(looked("count of opened by route", remove)).toMatchObject({ gone: [] });
+    expect(looked("count of opened by locker", { type: "drop", where: 'metric is "opened"' })).toMatchObject({
+      gone: [],
+      draft: { series: [] },
+    });
+  });
+
+  test("a reading that is not understood says why", () => {
+    expect(looked("count off opened").problem).toEqual(expect.any(String));
+  });
+
+  test("contracts say what a draft breaks and what it mends", () => {
+    const body = contractBody.parse({
+      name: "opened",
+      kind: "counter",
+      unit: "1",
+      attributes: [{ name: "route", values: ["/a", "/b"] }, { name: "locker" }],
+    });
+    const about = (live: StepConfig[], draft: StepConfig[]) =>
+      effectOf(blocksOf(all), live, draft, { contracts: [body] }).contracts;
+    const codes = (live: StepConfig[], draft: StepConfig[]) =>
+      about(live, draft).map(({ name, breaks, mends }) => [
+        name,
+        breaks.map(({ code }) => code),
+        mends.map(({ code }) => code),
+      ]);
+    expect(codes([], steps({ type: "hash", attributes: ["locker"] }))).toEqual([]);
+    expect(codes([], steps({ type: "remove", attributes: ["locker"] }))).toEqual([
+      ["opened", ["missing-attribute"], []],
+    ]);
+    expect(codes(steps({ type: "set", attribute: "route", value: "/c" }), [])).toEqual([["opened", [], ["value"]]]);
+    expect(codes([], steps({ type: "unit", to: "{door}" }))).toEqual([]);
+    const gone = about([], steps({ type: "metric", to: "other" }));
+    expect(gone.map(({ breaks }) => breaks.map(({ detail }) => detail))).toEqual([
+      ["nothing called opened is stored any more"],
+    ]);
+  });
 });
 
 test("the releases and values that brought most series are told, with how many", () => {

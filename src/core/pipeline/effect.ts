@@ -1,21 +1,21 @@
+import type { ContractBody } from "../contract/contract";
 import type { LogRecord } from "../log/model";
-import { attributesText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
-import { type SideBySide, sideBySide } from "../reading/differences";
-import { type HeldSeries, heldSeries, readHeld } from "../reading/offline";
-import type { ReadingResult } from "../reading/result";
-import { ReadingError } from "../reading/tree";
+import { type HeldSeries, heldSeries } from "../reading/offline";
 import type { Span } from "../span/model";
 import { defaultStep } from "../window/steps";
 import { batchOf, type OpenBlock, openBlock } from "./block";
 import type { PipelineConfig } from "./config";
-import { seriesCounts, trace } from "./follow";
+import { countedTwice, seriesCounts } from "./follow";
+import { type FollowAnswer, type FollowAsked, followed, type PointsOf } from "./followed";
 import type { Lane } from "./lane";
+import { type ContractEffect, contractEffects, type Looked, type ReadingEffect, readingEffect } from "./looked";
 import { type Origin, originsOf } from "./origins";
 import { Pipeline } from "./pipeline";
 import { type RecordEffect, tryRecords } from "./recordEffect";
 import { type Amounts, Tallies } from "./tallies";
+import { triedRecordValues, triedValues, type ValueEffect } from "./tryOut";
 
 /** What a pipeline does to arrivals of some minutes: tried out on them, in the very code that runs it. */
 
@@ -29,21 +29,21 @@ export interface MetricEffect {
   has: string[];
 }
 
-/** What goes into a step and comes out of it: points, spans or records; series only of the lane for metrics. */
-export interface StepEffect {
-  id: string;
-  in: { series: number | null; points: number };
-  out: { series: number | null; points: number };
-  /** Why it gave nothing; null where nothing is wrong. */
-  problem: string | null;
+/** What goes through a step: points, spans or records, about their bytes; series only of the lane for metrics. */
+export interface Flow {
+  series: number | null;
+  points: number;
+  bytes: number;
 }
 
-/** Where a series goes, step by step. */
-export interface Trace {
-  metric: string;
-  attributes: Record<string, string>;
-  /** What it is called at the end; none where it goes nowhere. */
-  ends: { metric: string; attributes: Record<string, string>; unit: string; met: boolean }[];
+export interface StepEffect {
+  id: string;
+  in: Flow;
+  out: Flow;
+  /** What becomes of the values that it changes. */
+  values: ValueEffect[];
+  /** Why it gave nothing; null where nothing is wrong. */
+  problem: string | null;
 }
 
 export interface LaneEffect {
@@ -51,20 +51,19 @@ export interface LaneEffect {
   stored: Amounts;
   steps: StepEffect[];
   metrics: MetricEffect[];
-  /** Some series of each metric. */
-  traces: Trace[];
+  /** Metrics of which series come out both by themselves and in what they were merged into. */
+  twice: { metric: string; series: number }[];
   spans: RecordEffect;
   records: RecordEffect;
 }
 
-/** A reading on what is stored as it runs, and as it is drafted. */
-export interface ReadingEffect {
-  text: string;
-  /** Why it cannot be answered; null where it can. */
-  problem: string | null;
-  live: ReadingResult | null;
-  draft: ReadingResult | null;
-  pairs: SideBySide[];
+/** What is to be told of a draft. */
+export interface Question {
+  live: PipelineConfig;
+  draft: PipelineConfig;
+  readings: readonly Looked[];
+  contracts: readonly ContractBody[];
+  follow: FollowAsked;
 }
 
 export interface Effect {
@@ -73,22 +72,26 @@ export interface Effect {
   live: LaneEffect;
   draft: LaneEffect;
   readings: ReadingEffect[];
+  contracts: ContractEffect[];
+  followed: FollowAnswer;
   origins: Origin[];
   /** How long the draft took, ms. */
   took: number;
 }
 
-const MOST_TRACES = 12;
-
 /** A version that was tried, and what is stored by it. */
 interface Run {
   effect: LaneEffect;
+  lane: Lane;
   stored: Batch[];
   held: HeldSeries[] | null;
+  byMetric: Map<string, KnownSeries[]> | null;
 }
 
 /** Steps of a reading of some minutes, at most. */
 const FINEST = 5000;
+/** Records whose values are tried. */
+const MOST_TRIED = 2000;
 
 /** Arrivals to try drafts on: opened once, whatever the number of drafts. */
 export class Arrivals {
@@ -96,7 +99,6 @@ export class Arrivals {
   private readonly blocks: OpenBlock[];
   private readonly all = new Tallies();
   private readonly series = new Set<KnownSeries>();
-  private readonly examples: KnownSeries[];
   private readonly from: number;
   private readonly to: number;
   private readonly origins: Origin[];
@@ -121,13 +123,6 @@ export class Arrivals {
     }
     this.from = Number.isFinite(from) ? from : 0;
     this.to = Number.isFinite(to) ? to : 0;
-    const byMetric = new Map<string, KnownSeries[]>();
-    for (const series of this.series) {
-      const list = byMetric.get(series.metric.identity.name) ?? [];
-      if (list.length < MOST_TRACES) list.push(series);
-      byMetric.set(series.metric.identity.name, list);
-    }
-    this.examples = [...byMetric.values()].flat();
     this.origins = originsOf(this.series);
   }
 
@@ -138,15 +133,9 @@ export class Arrivals {
   /**
    * Compares a draft with what is live.
    *
-   * @param readings put to what each of them stores
    * @param clock milliseconds, to tell how long it took
    */
-  effectOf(
-    live: PipelineConfig,
-    draft: PipelineConfig,
-    readings: readonly string[] = [],
-    clock: () => number = () => 0,
-  ): Effect {
+  effectOf({ live, draft, readings, contracts, follow }: Question, clock: () => number = () => 0): Effect {
     const began = clock();
     const drafted = this.run(draft);
     const took = clock() - began;
@@ -157,26 +146,25 @@ export class Arrivals {
       span: this.to - this.from,
       live: running.effect,
       draft: drafted.effect,
-      readings: readings.map((text) => this.read(text, running, drafted)),
+      readings: readings.map((looked) => this.read(looked, running, drafted)),
+      contracts: contracts.length === 0 ? [] : contractEffects(contracts, byMetric(running), byMetric(drafted)),
+      followed: followed(
+        drafted.lane,
+        this.series,
+        follow,
+        this.blocks.flatMap(pointsOfBlock),
+        pointsOf(drafted.stored),
+      ),
       origins: this.origins,
       took,
     };
   }
 
-  private read(text: string, live: Run, draft: Run): ReadingEffect {
+  private read(looked: Looked, live: Run, draft: Run): ReadingEffect {
     const every = Math.max(FINEST, defaultStep(this.from, this.to, (this.to - this.from) / 24));
     const asked = { from: this.from, to: this.to, every, zone: "UTC", picks: {} };
-    const answer = (run: Run) => {
-      run.held ??= heldSeries(run.stored);
-      return readHeld(text, run.held, asked, this.from);
-    };
-    try {
-      const [before, after] = [answer(live), answer(draft)];
-      return { text, problem: null, live: before, draft: after, pairs: sideBySide(before, after) };
-    } catch (error) {
-      if (!(error instanceof ReadingError)) throw error;
-      return { text, problem: error.message, live: null, draft: null, pairs: [] };
-    }
+    for (const run of [live, draft]) run.held ??= heldSeries(run.stored);
+    return readingEffect(looked, live.held!, draft.held!, asked);
   }
 
   /** Runs the arrivals through a pipeline and closes every window. */
@@ -201,6 +189,8 @@ export class Arrivals {
     }
     const spans = tryRecords(pipeline, config.traces, this.spans, this.to, hold);
     const records = tryRecords(pipeline, config.logs, this.records, this.to, hold);
+    const born = new Map<string, Set<KnownSeries>>();
+    const grown = new Set(["compute", "counted"]);
     for (const step of lane.waitingSteps) {
       const due = held.get(step);
       if (!due) continue;
@@ -209,25 +199,40 @@ export class Arrivals {
         if (time > last) last = time;
       });
       const bound = Math.max(lane.nextBound(step, last), lane.nextBound(step, lane.closedUpTo(step)));
-      const { out, waiting } = lane.advance(step, due, bound);
+      const { out, waiting } = lane.advance(step, due, bound, (all) => {
+        if (grown.has(lane.typeOf(step))) born.set(step, new Set(all.series()));
+      });
       store(out);
       for (const { step: later, batch } of waiting) hold(later, batch);
     }
-    return { effect: { ...this.told(pipeline, lane, after), spans, records }, stored, held: null };
+    const effect = { ...this.told(pipeline, lane, after, born), spans, records };
+    return { effect, lane, stored, held: null, byMetric: null };
   }
 
-  private told(pipeline: Pipeline, lane: Lane, after: Tallies): Omit<LaneEffect, "spans" | "records"> {
+  private told(
+    pipeline: Pipeline,
+    lane: Lane,
+    after: Tallies,
+    born: ReadonlyMap<string, Iterable<KnownSeries>>,
+  ): Omit<LaneEffect, "spans" | "records"> {
     const before = this.all;
     const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
-    const series = seriesCounts(lane, this.series);
+    const series = seriesCounts(lane, this.series, born);
     const problems = lane.problems();
+    const { traces, logs } = pipeline.config;
+    const values = {
+      ...triedValues(lane, this.series),
+      ...triedRecordValues(traces, this.spans.slice(0, MOST_TRIED)),
+      ...triedRecordValues(logs, this.records.slice(0, MOST_TRIED)),
+    };
     return {
       arrivals: before.amounts(),
       stored: after.amounts(),
       steps: Object.entries(pipeline.counts()).map(([id, count]) => ({
         id,
-        in: { points: count.in, series: series[id]?.in ?? null },
-        out: { points: count.out, series: series[id]?.out ?? null },
+        in: { points: count.in, series: series[id]?.in ?? null, bytes: count.inBytes },
+        out: { points: count.out, series: series[id]?.out ?? null, bytes: count.outBytes },
+        values: values[id] ?? [],
         problem: problems[id] ?? null,
       })),
       metrics: names.map((name) => ({
@@ -237,16 +242,34 @@ export class Arrivals {
         had: before.attributes(name),
         has: after.attributes(name),
       })),
-      traces: this.examples.map((one) => ({
-        metric: one.metric.identity.name,
-        attributes: attributesText(one.identity.attributes),
-        ends: trace(lane, one).map(({ series: end, met }) => ({
-          metric: end.metric.identity.name,
-          attributes: attributesText(end.identity.attributes),
-          unit: end.metric.identity.unit,
-          met,
-        })),
-      })),
+      twice: countedTwice(lane, this.series),
     };
+  }
+}
+
+/** The series that a run stores, by the names of their metrics. */
+function byMetric(run: Run): Map<string, KnownSeries[]> {
+  if (!run.byMetric) {
+    const all = new Map<string, Set<KnownSeries>>();
+    for (const batch of run.stored)
+      for (const series of batch.series()) {
+        const { name } = series.metric.identity;
+        const own = all.get(name);
+        if (own) own.add(series);
+        else all.set(name, new Set([series]));
+      }
+    run.byMetric = new Map([...all].map(([name, own]) => [name, [...own]]));
+  }
+  return run.byMetric;
+}
+
+function pointsOfBlock({ sets, series }: OpenBlock): PointsOf[] {
+  return sets.map(({ metric, set }) => ({ metric, set, seriesOf: (id) => series[id - 1] }));
+}
+
+function* pointsOf(batches: readonly Batch[]): Iterable<PointsOf> {
+  for (const batch of batches) {
+    const { all, sets } = batch.inColumns();
+    for (const { metric, set } of sets) yield { metric, set, seriesOf: (place) => all[place] };
   }
 }

@@ -1,6 +1,5 @@
 import type { KnownSeries } from "../otlp/dictionary";
 import type { Lane } from "./lane";
-import type { StepCount } from "./routes";
 
 /** Following series through a lane, to say what becomes of them. */
 
@@ -8,8 +7,16 @@ function keyed({ metric, key }: KnownSeries): string {
   return `${metric.identity.name} ${metric.identity.unit} ${key}`;
 }
 
-/** How many of some series, and of those that they become, go into each step and come out of it. */
-export function seriesCounts(lane: Lane, all: Iterable<KnownSeries>): Record<string, StepCount> {
+/**
+ * How many of some series, and of those that they become, go into each step and come out of it.
+ *
+ * @param born series that came out of steps and were none before, by their ids
+ */
+export function seriesCounts(
+  lane: Lane,
+  all: Iterable<KnownSeries>,
+  born: ReadonlyMap<string, Iterable<KnownSeries>> = new Map(),
+): Record<string, { in: number; out: number }> {
   const into = lane.routes.steps.map(() => new Set<KnownSeries>());
   const from = lane.routes.steps.map(() => new Set<string>());
   const follow = (series: KnownSeries, first: number) => {
@@ -26,6 +33,9 @@ export function seriesCounts(lane: Lane, all: Iterable<KnownSeries>): Record<str
     }
   };
   for (const series of all) follow(series, 0);
+  lane.routes.steps.forEach(({ config }, i) => {
+    for (const series of born.get(config.id) ?? []) follow(series, i + 1);
+  });
   return Object.fromEntries(
     lane.routes.steps.flatMap(({ config }, i) =>
       config.type === "counted" ? [] : [[config.id, { in: into[i].size, out: from[i].size }]],
@@ -48,9 +58,43 @@ export function trace(
   });
 }
 
+/**
+ * Takes a series through the whole lane.
+ *
+ * @param visit told of each step that it comes to, as it is called there
+ */
+export function eachStep(
+  lane: Lane,
+  series: KnownSeries,
+  visit: (step: number, series: KnownSeries) => void,
+  first = 0,
+): void {
+  lane.routes.walk(first, series, visit);
+  for (const { end, series: last } of lane.routes.from(first, series)) {
+    if (end.type === "out" || end.type === "gone") continue;
+    const next = lane.behind(end, last);
+    if (next) eachStep(lane, next, visit, end.step + 1);
+  }
+}
+
 /** Whether a series comes out as it is, met by no other. */
 export function passes(lane: Lane, series: KnownSeries): boolean {
   return trace(lane, series).some(
     ({ series: end, met }) => !met && end.key === series.key && end.metric === series.metric,
   );
+}
+
+/** Metrics of which series come out both by themselves and in what they were merged into: they would count twice. */
+export function countedTwice(lane: Lane, all: Iterable<KnownSeries>): { metric: string; series: number }[] {
+  const found = new Map<string, number>();
+  for (const series of all) {
+    const ends = trace(lane, series);
+    if (ends.length < 2) continue;
+    const names = ends.map(({ series: { metric } }) => `${metric.identity.kind} ${metric.identity.name}`);
+    const twice = ends.find((_, i) => names.indexOf(names[i]) !== i);
+    if (!twice) continue;
+    const { name } = twice.series.metric.identity;
+    found.set(name, (found.get(name) ?? 0) + 1);
+  }
+  return [...found].map(([metric, count]) => ({ metric, series: count })).sort((a, b) => b.series - a.series);
 }

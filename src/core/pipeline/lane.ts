@@ -7,6 +7,7 @@ import { Meeting, type MeetSettings, type MeetState } from "./meet";
 import type { StepConfig } from "./metricSteps";
 import type { LevelHow } from "./parts";
 import { type CountedStep, type End, type LaneStep, Routes, type Step, type StepCount, type Way } from "./routes";
+import { batchSize, columnsSize } from "./size";
 import { changeValues } from "./values";
 import type { Waits } from "./waits";
 
@@ -66,6 +67,11 @@ export class Lane {
   /** Steps where points wait, in their order. */
   get waitingSteps(): string[] {
     return this.steps.map(({ config }) => config.id).filter((id) => this.meetings.has(id));
+  }
+
+  /** What a step is; "" for one that is not there. */
+  typeOf(step: string): string {
+    return this.steps.find(({ config }) => config.id === step)?.config.type ?? "";
   }
 
   /** How a step brings series together; null where it never does. */
@@ -138,11 +144,11 @@ export class Lane {
     const one: Destination = { batch, series: null as unknown as KnownSeries };
     const single = [one];
     const nowhere: Destination[] = [];
-    batch.reroute((series, points) => {
+    batch.reroute((series, points, columns) => {
       const ways = this.routes.from(first, series);
       if (ways.length === 1) {
         const [way] = ways;
-        if (points > 0) this.note(way, points);
+        if (points > 0) this.note(way, points, columns);
         const into = endOf(way.end);
         if (!into) return nowhere;
         one.batch = into;
@@ -150,7 +156,7 @@ export class Lane {
         return single;
       }
       return ways.flatMap((way) => {
-        if (points > 0) this.note(way, points);
+        if (points > 0) this.note(way, points, columns);
         const into = endOf(way.end);
         return into ? [{ batch: into, series: way.series }] : [];
       });
@@ -161,17 +167,22 @@ export class Lane {
       if (config.type !== "unit" && config.type !== "coarsen") continue;
       const changed = changeValues(config, some, this.dictionary);
       count.out += changed.points;
+      count.outBytes += batchSize(changed);
       result.push(...this.send(changed, i + 1));
       batch.append(changed);
     }
     return result;
   }
 
-  private note({ passed, end }: Way, points: number): void {
+  private note({ passed, sizes, end }: Way, points: number, columns: number): void {
+    const numbers = columnsSize(columns);
     for (let k = 0; k < passed.length; k++) {
       const { count } = this.steps[passed[k]];
       count.in += points;
-      if (k < passed.length - 1 || end.type === "out") count.out += points;
+      count.inBytes += points * (sizes[k] + numbers);
+      if (k === passed.length - 1 && end.type !== "out") continue;
+      count.out += points;
+      count.outBytes += points * (sizes[k + 1] + numbers);
     }
   }
 
@@ -193,14 +204,23 @@ export class Lane {
   /**
    * Closes the windows of a step up to a bound, which lies behind what is closed already, with every point that waited there and is not later.
    *
+   * @param closed told of what comes out of the step itself
    * @returns what comes out of the lane, and what has to wait at later steps
    */
-  advance(step: string, due: Batch, upTo: number): { out: Batch; waiting: Waiting[] } {
+  advance(
+    step: string,
+    due: Batch,
+    upTo: number,
+    closed: (out: Batch) => void = () => {},
+  ): { out: Batch; waiting: Waiting[] } {
     const meeting = this.meetings.get(step);
     const place = this.steps.findIndex(({ config }) => config.id === step);
     if (!meeting || place < 0) return { out: due, waiting: [] };
     const out = meeting.advance(due, upTo, this.dictionary);
-    this.steps[place].count.out += out.points;
+    const { count } = this.steps[place];
+    count.out += out.points;
+    count.outBytes += batchSize(out);
+    closed(out);
     return { out, waiting: this.send(out, place + 1) };
   }
 

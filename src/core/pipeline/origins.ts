@@ -1,6 +1,7 @@
 import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
+import { readMetrics } from "./compute";
 import { folder } from "./fold";
 import type { StepConfig } from "./metricSteps";
 import type { Fold } from "./parts";
@@ -120,11 +121,24 @@ export function remedyFor(
     : { ...common, type: "remove", attributes: [name] };
 }
 
-/** Merges whose originals go on under the same name: what is counted there is counted twice. */
-export function countedTwice(steps: readonly StepConfig[]): string[] {
+/** Steps whose originals go on under the name of what is made of them: what is counted there is counted twice. */
+export function originalsBeside(steps: readonly StepConfig[]): string[] {
   return steps
-    .filter((step) => step.on && step.type === "merge" && step.originals && step.to === "" && step.how !== "distinct")
+    .filter((step) => {
+      if (!step.on) return false;
+      if (step.type === "merge") return step.originals && step.to === "" && step.how !== "distinct";
+      return step.type === "compute" && step.originals && readsItself(step);
+    })
     .map(({ id }) => id);
+}
+
+function readsItself(step: Extract<StepConfig, { type: "compute" }>): boolean {
+  try {
+    return readMetrics(step).has(step.to);
+  } catch {
+    // A reading that is not understood is told at its step.
+    return false;
+  }
 }
 
 /** Steps that make metrics behind a step that samples: what they count is only what was left. */

@@ -8,6 +8,7 @@ import type { Pipeline } from "./pipeline";
 import { RecordLane } from "./recordLane";
 import type { RecordStep } from "./recordSteps";
 import { isSpan } from "./records";
+import { recordSize } from "./size";
 import { decide, decided, type TailStep } from "./tail";
 
 /** What a pipeline does to spans or log records of some minutes. */
@@ -29,16 +30,7 @@ export interface RecordEffect {
 const MOST_EXAMPLES = 12;
 
 function amount(all: readonly (Span | LogRecord)[]): { records: number; bytes: number } {
-  return { records: all.length, bytes: all.reduce((sum, one) => sum + sizeOf(one), 0) };
-}
-
-/** About what a record takes in OTLP, beside who sent it. */
-function sizeOf(record: Span | LogRecord): number {
-  const own = isSpan(record) ? record.name.length + 60 : JSON.stringify(record.body).length + 40;
-  return Object.entries(attributesText(record.attributes)).reduce(
-    (sum, [key, value]) => sum + 8 + key.length + value.length,
-    own,
-  );
+  return { records: all.length, bytes: all.reduce((sum, one) => sum + recordSize(one), 0) };
 }
 
 function textOf(record: Span | LogRecord): TextOfRecord {

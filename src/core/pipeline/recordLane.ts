@@ -10,9 +10,10 @@ import { Counting, type CountingStep, isCounting } from "./derived";
 import { reader } from "./parseText";
 import type { RecordStep } from "./recordSteps";
 import { allAttributes, type Passing, passing, settled, type TelemetryRecord } from "./records";
-import type { StepCount } from "./routes";
+import { nothingCounted, type StepCount } from "./routes";
 import { sampled } from "./sampling";
 import { shapeOf } from "./shapes";
+import { passingSize, recordSize } from "./size";
 
 /**
  * A lane of steps over spans or log records. Every step looks at one record at a time and keeps nothing, so any number
@@ -90,7 +91,7 @@ export class RecordLane {
           config,
           matches: everything ? () => true : (one) => test(allAttributes(one)),
           apply: applying(config),
-          count: { in: 0, out: 0 },
+          count: nothingCounted(),
         };
       });
   }
@@ -109,7 +110,11 @@ export class RecordLane {
   /** Takes spans further from behind the step where they waited. */
   resume(step: string, spans: readonly Span[], now: number): Admitted<Span> {
     const place = this.steps.findIndex(({ config }) => config.id === step);
-    if (place >= 0) this.steps[place].count.out += spans.length;
+    if (place >= 0) {
+      const { count } = this.steps[place];
+      count.out += spans.length;
+      count.outBytes += spans.reduce((sum, span) => sum + recordSize(span), 0);
+    }
     return this.send(spans.map(passing), place + 1, now);
   }
 
@@ -119,12 +124,21 @@ export class RecordLane {
     const out: T[] = [];
     const follow = (begin: Passing<T>) => {
       let one: Passing<T> | null = begin;
+      // Worked out again only where a step changed something.
+      let sized = begin.now;
+      let bytes = -1;
+      const size = (passed: Passing<T>) => {
+        if (bytes < 0 || passed.now !== sized) bytes = passingSize(passed);
+        sized = passed.now;
+        return bytes;
+      };
       for (let i = first; i < this.steps.length; i++) {
         const step = this.steps[i];
         const { config, count } = step;
         const matches = step.matches(one);
         if (!matches && config.type !== "keep") continue;
         count.in++;
+        count.inBytes += size(one);
         if (config.type === "keep" && !matches) return;
         if (config.type === "tail") {
           const waiting = undecided.get(config.id) ?? [];
@@ -136,6 +150,7 @@ export class RecordLane {
         one = step.apply(one);
         if (!one) return;
         count.out++;
+        count.outBytes += size(one);
       }
       out.push(settled(one));
     };

@@ -38,7 +38,8 @@ function special(record: TelemetryRecord): Attributes {
 
 export const SPECIAL_OF_SPANS = ["span.name", "span.kind", "span.status", "span.duration", "span.root"];
 export const SPECIAL_OF_LOGS = ["log.body", "log.severity", "log.severity.number", "log.event"];
-const SPECIAL = new Set([...SPECIAL_OF_SPANS, ...SPECIAL_OF_LOGS]);
+/** What stands among the attributes of a record on its way and is not sent as one. */
+export const SPECIAL: ReadonlySet<string> = new Set([...SPECIAL_OF_SPANS, ...SPECIAL_OF_LOGS]);
 
 export function passing<T extends TelemetryRecord>(record: T): Passing<T> {
   const { resource, scope, attributes } = record;

@@ -6,6 +6,7 @@ import { readMetrics } from "./compute";
 import { shortHash } from "./hash";
 import type { StepConfig } from "./metricSteps";
 import { type Shape, shapeOf } from "./shapes";
+import { headSize } from "./size";
 import { changesValues } from "./values";
 
 /**
@@ -14,12 +15,21 @@ import { changesValues } from "./values";
  * values; from behind such a step, the series that comes out has a way of its own.
  */
 
-/** How many went into a step and came out; where points wait, also levels that came too late and what cannot be worked with. */
+/**
+ * How many points or records went into a step and came out, and about their bytes; where points wait, also levels that
+ * came too late and what cannot be worked with.
+ */
 export interface StepCount {
   in: number;
   out: number;
+  inBytes: number;
+  outBytes: number;
   late?: number;
   refused?: number;
+}
+
+export function nothingCounted(): StepCount {
+  return { in: 0, out: 0, inBytes: 0, outBytes: 0 };
 }
 
 /** A step of another lane whose counts are added up here, and go on from the lane's beginning. */
@@ -61,6 +71,8 @@ export type End =
 export interface Way {
   /** Steps that let it pass, and those that end it. */
   passed: number[];
+  /** What a point takes beside its numbers as it comes to each of them, and behind the last. */
+  sizes: number[];
   end: End;
   /** The series at the end. */
   series: KnownSeries;
@@ -88,7 +100,7 @@ export class Routes {
     private readonly dictionary: Dictionary,
   ) {
     const before = counted.map((config): Step => {
-      const count = { in: 0, out: 0 };
+      const count = nothingCounted();
       return { config, matches: () => false, shape: null, touched: new Set(), within: new Map(), count };
     });
     const own = configs
@@ -99,7 +111,7 @@ export class Routes {
         const read = config.type === "compute" ? readMetrics(config) : null;
         const matches = (series: KnownSeries) =>
           (read === null || read.has(series.metric.identity.name)) && test(attributesOf(series));
-        return { config, matches, shape, touched: new Set(), within: new Map(), count: { in: 0, out: 0 } };
+        return { config, matches, shape, touched: new Set(), within: new Map(), count: nothingCounted() };
       });
     this.steps = [...before, ...own];
     this.ways = this.steps.map(() => new Map());
@@ -132,29 +144,45 @@ export class Routes {
     return ways;
   }
 
-  private findWays(first: number, from: KnownSeries): Way[] {
+  /** Takes a series step by step as far as its name says where it goes. @param visit told of each step that it comes to */
+  walk(first: number, from: KnownSeries, visit: (step: number, series: KnownSeries) => void): void {
+    this.findWays(first, from, visit);
+  }
+
+  private findWays(
+    first: number,
+    from: KnownSeries,
+    visit: (step: number, series: KnownSeries) => void = () => {},
+  ): Way[] {
     const passed: number[] = [];
+    const sizes: number[] = [];
     let series = from;
+    const come = (step: number) => {
+      passed.push(step);
+      sizes.push(headSize(series));
+      visit(step, series);
+    };
+    const way = (end: End): Way => ({ passed, sizes: [...sizes, headSize(series)], end, series });
     for (let i = first; i < this.steps.length; i++) {
       const step = this.steps[i];
       const { config } = step;
       const matches = step.matches(series);
       if (config.type === "counted") continue;
       if (config.type === "keep") {
-        passed.push(i);
-        if (!matches) return [{ passed, end: { type: "gone" }, series }];
+        come(i);
+        if (!matches) return [way({ type: "gone" })];
         continue;
       }
       if (!matches) continue;
-      if (config.type === "drop") return [{ passed: [...passed, i], end: { type: "gone" }, series }];
+      const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
+      come(i);
+      if (config.type === "drop") return [way({ type: "gone" })];
       if (this.meetsAt(i, series)) {
-        const way: Way = { passed: [...passed, i], end: { type: "meet", step: i }, series };
-        const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
-        return goesOn ? [way, ...this.findWays(i + 1, series)] : [way];
+        const meets = way({ type: "meet", step: i });
+        return goesOn ? [meets, ...this.findWays(i + 1, series, visit)] : [meets];
       }
       if ((config.type === "unit" || config.type === "coarsen") && changesValues(config, series.metric.identity))
-        return [{ passed: [...passed, i], end: { type: "values", step: i }, series }];
-      passed.push(i);
+        return [way({ type: "values", step: i })];
       if (config.type === "metric") {
         const metric = this.dictionary.metric(
           { ...series.metric.identity, name: config.to },
@@ -163,7 +191,7 @@ export class Routes {
         series = this.dictionary.series(metric, series.identity);
       } else if (step.shape) series = this.shaped(step, series);
     }
-    return [{ passed, end: { type: "out" }, series }];
+    return [way({ type: "out" })];
   }
 
   /** Whether a series meets others at a step. */

@@ -1,7 +1,6 @@
 import { columnCount } from "../metric/model";
-import { valueText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
-import type { KnownSeries } from "../otlp/dictionary";
+import { columnsSize, headSize } from "./size";
 
 /** Adding up what batches hold. */
 
@@ -10,13 +9,6 @@ export interface Amounts {
   series: number;
   points: number;
   bytes: number;
-}
-
-/** About what a point of a series takes in OTLP: its attributes, its times, its numbers. */
-function sizeOf({ identity }: KnownSeries, columns: number): number {
-  let size = 28 + columns * 9;
-  for (const [key, value] of Object.entries(identity.attributes)) size += 8 + key.length + valueText(value).length;
-  return size;
 }
 
 interface Tally {
@@ -34,7 +26,7 @@ export class Tallies {
     const { all, sets } = batch.inColumns();
     const sizes: number[] = [];
     for (const { metric, set } of sets) {
-      const width = columnCount(set.layout);
+      const numbers = columnsSize(columnCount(set.layout));
       let tally = this.metrics.get(metric.identity.name);
       if (!tally) {
         tally = { series: new Set(), points: 0, bytes: 0, attributes: new Set() };
@@ -45,12 +37,12 @@ export class Tallies {
         const id = set.series[row];
         if (sizes[id] === undefined) {
           const series = all[id];
-          sizes[id] = sizeOf(series, 0);
+          sizes[id] = headSize(series);
           tally.series.add(`${metric.identity.kind} ${metric.identity.unit} ${series.key}`);
           for (const name of Object.keys(series.identity.attributes)) tally.attributes.add(name);
           for (const name of Object.keys(series.identity.resource)) tally.attributes.add(name);
         }
-        tally.bytes += sizes[id] + width * 9;
+        tally.bytes += sizes[id] + numbers;
       }
     }
   }

@@ -5,12 +5,18 @@ export function Blank({
   onChange,
   type = "text",
   placeholder = "",
+  onDone,
+  onGiveUp,
 }: {
   name: string;
   value: string;
   onChange: (value: string) => void;
   type?: "text" | "password";
   placeholder?: string;
+  /** It was left, or Enter was pressed. */
+  onDone?: () => void;
+  /** Escape was pressed. */
+  onGiveUp?: () => void;
 }) {
   const width = Math.max(value.length || placeholder.length, 2) + 1;
   return (
@@ -22,6 +28,11 @@ export function Blank({
       autoComplete="off"
       spellCheck={false}
       onChange={(event) => onChange(event.target.value)}
+      onBlur={onDone}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") onDone?.();
+        if (event.key === "Escape") onGiveUp?.();
+      }}
       className="num border-b-2 border-dotted border-primary/60 bg-transparent px-0.5 font-semibold text-primary placeholder:font-normal placeholder:text-muted focus:border-solid"
       style={{ width: `min(${width}ch, 100%)` }}
     />

@@ -3,7 +3,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
 import { parseAsString, useQueryState } from "nuqs";
-import { useDeferredValue, useMemo, useRef } from "react";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import type { CatalogueEntry } from "@/core/api/instruments";
 import { unitInWords } from "@/core/unit/words";
 import { useCarried } from "../frame/navigation";
@@ -23,19 +23,33 @@ const HEAD_HEIGHT = 28;
 const ROW_HEIGHT = 36;
 const COLUMNS = "grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem]";
 
-/** The spark of one metric over the window; asked only while its row is in sight. */
+/** The spark of one metric over the window. */
 function RowSpark({ entry }: { entry: CatalogueEntry }) {
   const span = useSpan();
   const wide = span && { from: Math.floor(span.from / 60_000) * 60_000, to: Math.floor(span.to / 60_000) * 60_000 };
-  const { data } = useReading(entry.kind === "" || entry.seriesNow === 0 ? "" : overallReading(entry), wide);
+  const { data } = useReading(overallReading(entry), wide);
   const values = data?.series[0]?.values ?? [];
   const top = values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);
-  if (values.length === 0) return <span className="inline-block w-[104px]" />;
+  if (values.length === 0) return null;
   return <Spark values={values} top={top} colour="var(--color-primary)" />;
+}
+
+/** How long a row has to stay before its spark is asked for, ms: rows that typing or scrolling passes ask nothing. */
+const SETTLED = 250;
+
+function useSettled(): boolean {
+  const [settled, setSettled] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(true), SETTLED);
+    return () => clearTimeout(timer);
+  }, []);
+  return settled;
 }
 
 function Row({ entry, found }: { entry: CatalogueEntry; found: string | undefined }) {
   const carried = useCarried();
+  const settled = useSettled();
+  const reports = entry.kind !== "" && entry.seriesNow > 0;
   const address = `/instruments/one${carried ? `${carried}&` : "?"}metric=${encodeURIComponent(entry.name)}`;
   return (
     <div className={`grid h-9 ${COLUMNS} items-center gap-x-3 border-b border-base-300/50`}>
@@ -72,7 +86,7 @@ function Row({ entry, found }: { entry: CatalogueEntry; found: string | undefine
       <span className="num text-right" title={`${entry.series} ever`}>
         {count(entry.seriesNow)}
       </span>
-      <RowSpark entry={entry} />
+      <span className="inline-block w-[104px]">{settled && reports && <RowSpark entry={entry} />}</span>
     </div>
   );
 }

@@ -1,6 +1,5 @@
 import type { LogRecord } from "@/core/log/model";
-import type { PipelineConfig } from "@/core/pipeline/config";
-import { Arrivals, type Effect } from "@/core/pipeline/effect";
+import { Arrivals, type Effect, type Question } from "@/core/pipeline/effect";
 import type { Span } from "@/core/span/model";
 
 /** Tries drafts on arrivals, beside the page. */
@@ -8,7 +7,7 @@ import type { Span } from "@/core/span/model";
 /** Arrivals, or a draft to try on them. */
 export type ToWorker =
   | { type: "arrivals"; body: ArrayBuffer; spans: Span[]; records: LogRecord[] }
-  | { type: "draft"; asked: number; live: PipelineConfig; draft: PipelineConfig; readings: string[] };
+  | { type: "draft"; asked: number; question: Question };
 
 export type FromWorker = { asked: number; effect: Effect } | { asked: number; problem: string };
 
@@ -33,9 +32,9 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
     arrivals = new Arrivals(split(data.body), data.spans, data.records);
     return;
   }
-  const { asked, live, draft, readings } = data;
+  const { asked, question } = data;
   try {
-    scope.postMessage({ asked, effect: arrivals.effectOf(live, draft, readings, () => performance.now()) });
+    scope.postMessage({ asked, effect: arrivals.effectOf(question, () => performance.now()) });
   } catch (error) {
     scope.postMessage({ asked, problem: (error as Error).message });
   }

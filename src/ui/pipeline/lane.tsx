@@ -7,7 +7,8 @@ import type { StepEffect } from "@/core/pipeline/effect";
 import { type ExporterConfig, exportersOf } from "@/core/pipeline/exporters";
 import { Slot } from "../sentence/slot";
 import { count, size } from "../store/amounts";
-import { type LiveRate, StepList } from "./stepList";
+import { StepList } from "./stepList";
+import type { LiveRate } from "./stepRates";
 import { type AnyStep, EXPORTER_WORDS, LANE_STEPS, SIGNAL_WORDS, STEP_WORDS } from "./words";
 
 /** One lane: what comes in at the left, steps in their order, where it goes at the right. */
@@ -63,6 +64,8 @@ export interface LaneProps {
   problems: ReadonlyMap<string, string>;
   effects: ReadonlyMap<string, StepEffect>;
   live: ReadonlyMap<string, LiveRate>;
+  /** What was tried, as it comes in a minute; null where that is not known. */
+  minute: ((amount: number) => number) | null;
   onSteps: (steps: AnyStep[]) => void;
   onAdd: (type: string) => void;
 }
@@ -128,6 +131,7 @@ export function LaneRow(props: LaneProps) {
           problems={props.problems}
           effects={props.effects}
           live={props.live}
+          minute={props.minute}
           onSteps={props.onSteps}
         />
         <p>

@@ -1,17 +1,18 @@
 "use client";
 
-import { useQuery } from "@tanstack/react-query";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import type { PipelineAnswer } from "@/core/api/pipeline";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
+import type { FollowAsked } from "@/core/pipeline/followed";
+import type { Looked } from "@/core/pipeline/looked";
 import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
-import { fetchJson } from "../query/api";
 import { useInstruments } from "../query/instruments";
+import { useContracts, usePipeline } from "../query/pipeline";
 import { useNow } from "../query/place";
 import { useReading } from "../query/use";
 import { ComparePanel } from "./comparePanel";
@@ -23,8 +24,9 @@ import { OriginsPanel } from "./originsPanel";
 import { PipelineFile } from "./pipelineFile";
 import { Publishing, Versions } from "./publishing";
 import { RecordPanel } from "./recordPanel";
-import type { LiveRate } from "./stepList";
-import { useArrivals, useEffectOfDraft } from "./useEffectOfDraft";
+import { type LiveRate, NO_RATE } from "./stepRates";
+import { monthly, perMinute, useArrivals, useEffectOfDraft } from "./useEffectOfDraft";
+import { type OwnReadings, useOwnReadings } from "./useOwnReadings";
 import { PipelineWarnings } from "./warnings";
 import { type AnyStep, newExporter, newStep } from "./words";
 
@@ -33,30 +35,24 @@ const BACK = 2 * 60_000;
 /** Readings that a draft is tried on. */
 const MOST_READINGS = 12;
 
-function usePipeline() {
-  return useQuery({
-    queryKey: ["pipeline"],
-    queryFn: ({ signal }) => fetchJson<PipelineAnswer>("/api/pipeline", {}, signal),
-    refetchInterval: 5000,
-  });
-}
-
 /** What comes in and passes steps, a second, as it runs. */
 function useLiveRates(published: boolean) {
   const now = Math.floor(useNow() / GRAIN) * GRAIN;
   const span = now > 0 ? { from: now - BACK, to: now } : null;
   const steps = useReading("rate of tin.pipeline.points by step, way", published ? span : null);
+  const bytes = useReading("rate of tin.pipeline.bytes by step, way", published ? span : null);
   const points = useReading('rate of tin.intake.points where outcome is "accepted"', span);
   const records = useReading('rate of tin.intake.records where outcome is "accepted" by signal', span);
   const rates = useMemo(() => {
     const found = new Map<string, LiveRate>();
-    for (const { labels, total } of steps.data?.series ?? []) {
-      const step = labels.step ?? "";
-      const known = found.get(step) ?? { in: 0, out: 0, late: 0, refused: 0 };
-      found.set(step, { ...known, [labels.way ?? ""]: total ?? 0 });
-    }
+    const note = (step: string, part: Partial<LiveRate>) =>
+      found.set(step, { ...(found.get(step) ?? NO_RATE), ...part });
+    for (const { labels, total } of steps.data?.series ?? [])
+      note(labels.step ?? "", { [labels.way ?? ""]: total ?? 0 });
+    for (const { labels, total } of bytes.data?.series ?? [])
+      note(labels.step ?? "", { [labels.way === "in" ? "inBytes" : "outBytes"]: total ?? 0 });
     return found;
-  }, [steps.data]);
+  }, [steps.data, bytes.data]);
   const recordsOf = (signal: Signal) =>
     records.data
       ? (records.data.series.find(({ labels }) => labels.signal === signal)?.total ?? 0)
@@ -71,19 +67,21 @@ function useLiveRates(published: boolean) {
   return { rates, received };
 }
 
-/** A reading for each instrument with a contract: what somebody surely looks at. */
-function useReadings(): string[] {
+/** What a draft is tried on: a reading for each instrument with a contract, and those of one's own. */
+function useLooked(own: OwnReadings): Looked[] {
   const { data } = useInstruments();
   return useMemo(() => {
     const quoted = (name: string) => (/^[a-z][a-z0-9_.]*$/i.test(name) ? name : JSON.stringify(name));
-    return (data ?? [])
+    const agreed = (data ?? [])
       .filter(({ contract, kind }) => contract !== null && kind !== "")
       .slice(0, MOST_READINGS)
       .map(({ name, kind, monotonic }) => {
         const how = kind === "histogram" || kind === "exponential" ? "p95" : monotonic ? "rate" : "mean";
-        return `${how} of ${quoted(name)}`;
+        return { text: `${how} of ${quoted(name)}`, at: "has a contract" };
       });
-  }, [data]);
+    const others = own.texts.filter((text) => !agreed.some((one) => one.text === text));
+    return [...others.map((text) => ({ text, at: "your own" })), ...agreed];
+  }, [data, own.texts]);
 }
 
 function Heading({ data, draft }: { data: PipelineAnswer; draft: Draft }) {
@@ -118,20 +116,30 @@ export function PipelinePage() {
   const draft = useDraft(data?.live);
   const [lane, setLane] = useQueryState("lane", parseAsStringLiteral(SIGNALS).withDefault("metrics"));
   const arrivals = useArrivals();
-  const readings = useReadings();
+  const own = useOwnReadings();
+  const looked = useLooked(own);
+  const contracts = useContracts();
+  const [follow, setFollow] = useState<FollowAsked>({ metric: "", find: "" });
   const { rates, received } = useLiveRates((data?.live.id ?? 0) > 0);
   const config = draft.config ?? data?.live.config;
   const problems = useMemo(() => (config ? problemsOf(config) : new Map<string, string>()), [config]);
+  const drafting = draft.config !== null;
+  const live = data?.live.config;
   const tried = useEffectOfDraft(
     arrivals.data,
-    data?.live.config,
-    problems.size === 0 ? draft.config : null,
-    draft.config ? readings : [],
+    live
+      ? {
+          live,
+          draft: problems.size === 0 && draft.config ? draft.config : live,
+          readings: drafting ? looked : [],
+          contracts: drafting ? (contracts.data ?? []) : [],
+          follow,
+        }
+      : null,
   );
   if (error && !data) return <ProblemNote error={error} />;
   if (!data || !config) return <div role="status" aria-label="Reading…" className="plate skeleton-bar h-40" />;
   const effects = new Map(tried.effect?.draft.steps.map((one) => [one.id, one]) ?? []);
-  const drafting = draft.config !== null;
   const taken = new Set([
     ...SIGNALS.flatMap((signal) => config[signal].map(({ id }) => id)),
     ...config.exporters.map(({ id }) => id),
@@ -143,7 +151,13 @@ export function PipelinePage() {
   return (
     <HoverScope>
       <Heading data={data} draft={draft} />
-      <PipelineWarnings config={config} based={draft.based} live={data.live.id} drafting={drafting} />
+      <PipelineWarnings
+        config={config}
+        based={draft.based}
+        live={data.live.id}
+        drafting={drafting}
+        twice={tried.effect?.draft.twice ?? []}
+      />
       {draft.config && (
         <Publishing config={draft.config} based={draft.based} ready={problems.size === 0} onPublished={draft.giveUp} />
       )}
@@ -187,6 +201,7 @@ export function PipelinePage() {
           problems={problems}
           effects={effects}
           live={drafting ? new Map() : rates}
+          minute={signal === "metrics" ? (amount) => perMinute(tried, amount) : null}
           onSteps={(steps) => setSteps(signal, steps)}
           onAdd={(type) => setSteps(signal, [...config[signal], newStep(signal, type as AnyStep["type"], taken)])}
         />
@@ -201,11 +216,15 @@ export function PipelinePage() {
         tried={tried}
         points={arrivals.data?.points ?? 0}
         drafting={drafting}
+        follow={follow}
+        onFollow={setFollow}
+        own={own}
         onAgain={() => void arrivals.refetch()}
       />
       {tried.effect && (
         <OriginsPanel
-          origins={tried.effect.origins}
+          effect={tried.effect}
+          monthly={(amounts) => monthly(tried, amounts)}
           freeId={(type: StepType) => newStep("metrics", type, taken).id}
           onStep={insert}
         />
@@ -219,7 +238,7 @@ export function PipelinePage() {
         onAdd={(type) => change({ exporters: [...config.exporters, newExporter(type, taken)] })}
       />
       <ComparePanel exporters={data.live.config.exporters} />
-      <Versions versions={data.versions} onDraft={draft.change} />
+      <Versions versions={data.versions} draft={draft.config} onDraft={draft.change} />
       <PipelineFile version={data.live.id} onDraft={draft.change} />
     </HoverScope>
   );

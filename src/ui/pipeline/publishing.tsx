@@ -9,6 +9,7 @@ import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { postJson } from "../query/api";
+import { LineByLine } from "./lineByLine";
 import { EXPORTER_WORDS, STEP_WORDS } from "./words";
 
 /** Makes a draft live, with a note. */
@@ -102,12 +103,14 @@ function differences(before: PipelineConfig, after: PipelineConfig): string {
 /** Every version that was live; any can be the beginning of a draft again. */
 export function Versions({
   versions,
+  draft,
   onDraft,
 }: {
   versions: readonly PipelineVersionEntry[];
+  draft: PipelineConfig | null;
   onDraft: (config: PipelineConfig) => void;
 }) {
-  if (versions.length === 0) return null;
+  if (versions.length === 0 && !draft) return null;
   return (
     <section aria-label="Versions" className="plate mt-3 px-3 py-2">
       <h2 className="font-bold">Versions</h2>
@@ -134,6 +137,7 @@ export function Versions({
           </li>
         ))}
       </ul>
+      <LineByLine versions={versions} draft={draft} />
     </section>
   );
 }

@@ -1,11 +1,16 @@
 "use client";
 
-import type { ReadingEffect } from "@/core/pipeline/effect";
+import { useState } from "react";
+import type { Finding } from "@/core/contract/conform";
+import type { ContractEffect, ReadingEffect } from "@/core/pipeline/looked";
 import type { SideBySide } from "@/core/reading/differences";
+import { parseReading } from "@/core/reading/parse";
 import type { ReadingResult } from "@/core/reading/result";
+import { ReadingError } from "@/core/reading/tree";
 import { formatValue } from "@/core/unit/format";
 import { Lines } from "../chart/lines";
 import { clock } from "../frame/times";
+import type { OwnReadings } from "./useOwnReadings";
 
 /** What people look at, answered on what is stored as it runs and as it is drafted. */
 
@@ -18,8 +23,11 @@ export function together(left: ReadingResult, right: ReadingResult, names: reado
   return { ...left, series: [...named(left, names[0]), ...named(right, names[1])] };
 }
 
-function isSame({ pairs }: ReadingEffect): boolean {
-  return pairs.every(({ left, right, furthest }) => left !== null && right !== null && furthest === null);
+function isSame({ pairs, gone }: ReadingEffect): boolean {
+  return (
+    gone.length === 0 &&
+    pairs.every(({ left, right, furthest }) => left !== null && right !== null && furthest === null)
+  );
 }
 
 /** How far two answers are apart, in words. */
@@ -46,42 +54,164 @@ export function apartText(pairs: readonly SideBySide[], unit: string, names: rea
 
 const NAMES = ["as it runs", "as drafted"] as const;
 
-export function ReadingsPanel({ readings }: { readings: readonly ReadingEffect[] }) {
-  if (readings.length === 0) return null;
+/** What becomes of a reading, in words. */
+function Verdict({ draft, live, pairs, gone }: ReadingEffect) {
+  if (!draft || !live) return null;
+  if (draft.series.length === 0 && live.series.length > 0) return <span className="text-warning">◆ will be empty</span>;
+  const missing = gone.length > 0 && `◆ ${gone.join(" and ")} ${gone.length === 1 ? "is" : "are"} gone; `;
+  return (
+    <>
+      {missing && <span className="text-warning">{missing}</span>}
+      <span className="text-muted">{apartText(pairs, live.unit, NAMES)}</span>
+    </>
+  );
+}
+
+function Figure({ of, onRemove }: { of: ReadingEffect; onRemove: (() => void) | null }) {
+  const { text, at, live, draft } = of;
+  if (!live || !draft) return null;
+  return (
+    <figure aria-label={text}>
+      <figcaption className="text-[13px]">
+        <span className="num font-semibold">{text}</span> <span className="text-muted">{at}</span>{" "}
+        {onRemove && <Leave text={text} onRemove={onRemove} />}
+        <br />
+        <Verdict {...of} />
+      </figcaption>
+      <Lines
+        result={together(live, draft, NAMES)}
+        span={{ from: live.from, to: live.to }}
+        marks={[]}
+        newestFirst={[]}
+        height={150}
+      />
+    </figure>
+  );
+}
+
+function Leave({ text, onRemove }: { text: string; onRemove: () => void }) {
+  return (
+    <button type="button" className="slot" aria-label={`try ${text} no more`} onClick={onRemove}>
+      leave it
+    </button>
+  );
+}
+
+/** Takes a reading of one's own to be tried. */
+function AddReading({ own }: { own: OwnReadings }) {
+  const [text, setText] = useState("");
+  const [problem, setProblem] = useState("");
+  const add = () => {
+    try {
+      parseReading(text);
+      own.add(text.trim());
+      setText("");
+      setProblem("");
+    } catch (error) {
+      if (!(error instanceof ReadingError)) throw error;
+      setProblem([error.message, error.hint].filter(Boolean).join("; "));
+    }
+  };
+  return (
+    <form
+      className="mt-1 flex flex-wrap items-baseline gap-x-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add();
+      }}
+    >
+      <label className="flex min-w-0 flex-1 items-baseline gap-2">
+        also try
+        <input
+          className="input input-sm num min-w-0 flex-1"
+          aria-label="reading to try"
+          placeholder="p95 of http.server.request.duration by http.route"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+      </label>
+      <button type="submit" className="btn btn-sm" disabled={text.trim() === ""}>
+        Try it
+      </button>
+      {problem !== "" && (
+        <p role="alert" className="w-full text-error">
+          ▼ {problem}
+        </p>
+      )}
+    </form>
+  );
+}
+
+/** What a draft breaks of contracts, and what it mends. */
+function Contracts({ contracts }: { contracts: readonly ContractEffect[] }) {
+  const told = (name: string, findings: readonly Finding[], breaks: boolean) =>
+    findings.map(({ code, subject, detail }) => (
+      <li key={`${name} ${code} ${subject}`} className={breaks ? "text-error" : "text-success"}>
+        {breaks ? "▼" : "▲"} <span className="num font-semibold">{name}</span>{" "}
+        {breaks ? "breaks its contract" : "no longer breaks its contract"}: {detail}
+      </li>
+    ));
+  if (contracts.length === 0) return null;
+  return (
+    <ul aria-label="Contracts" className="text-[13px]">
+      {contracts.flatMap(({ name, breaks, mends }) => [...told(name, breaks, true), ...told(name, mends, false)])}
+    </ul>
+  );
+}
+
+export function ReadingsPanel({
+  readings,
+  contracts,
+  own,
+}: {
+  readings: readonly ReadingEffect[];
+  contracts: readonly ContractEffect[];
+  own: OwnReadings;
+}) {
   const known = readings.filter(({ live, draft }) => (live?.series.length ?? 0) + (draft?.series.length ?? 0) > 0);
   const changed = known.filter((one) => !isSame(one));
-  const same = known.length - changed.length;
+  const same = known.filter(isSame);
+  const removal = (text: string) => (own.texts.includes(text) ? () => own.remove(text) : null);
+  // Somebody asked for these here, so they are told about even where there is nothing to see.
+  const silent = readings.filter(
+    ({ text, problem }) => own.texts.includes(text) && (problem !== null || !known.some((one) => one.text === text)),
+  );
   return (
     <section aria-label="What people look at" className="plate mt-3 px-3 py-2">
       <h2 className="font-bold">What people look at</h2>
+      <Contracts contracts={contracts} />
       {changed.length === 0 && (
         <p className="text-muted">
-          {same === 0
+          {same.length === 0
             ? "None of the instruments with a contract came in these minutes."
-            : `${same} readings of instruments with a contract stay the same.`}
+            : `${same.length} ${same.length === 1 ? "reading stays the same" : "readings stay the same"}.`}
         </p>
       )}
       <div className="grid grid-cols-1 gap-x-4 gap-y-2 lg:grid-cols-2">
-        {changed.slice(0, MOST_CHARTS).map((one) => {
-          const { text, live, draft, pairs } = one;
-          if (!live || !draft) return null;
-          const empty = draft.series.length === 0;
-          const both = together(live, draft, NAMES);
-          return (
-            <figure key={text} aria-label={text}>
-              <figcaption className="text-[13px]">
-                <span className="num font-semibold">{text}</span>
-                <br />
-                <span className={empty ? "text-warning" : "text-muted"}>
-                  {empty ? "◆ will be empty" : apartText(pairs, live.unit, NAMES)}
-                </span>
-              </figcaption>
-              <Lines result={both} span={{ from: live.from, to: live.to }} marks={[]} newestFirst={[]} height={150} />
-            </figure>
-          );
-        })}
+        {changed.slice(0, MOST_CHARTS).map((one) => (
+          <Figure key={one.text} of={one} onRemove={removal(one.text)} />
+        ))}
       </div>
-      {changed.length > 0 && same > 0 && <p className="text-muted">{same} others stay the same.</p>}
+      {changed.length > MOST_CHARTS && (
+        <p className="text-muted">and {changed.length - MOST_CHARTS} more that change</p>
+      )}
+      {changed.length > 0 && same.length > 0 && <p className="text-muted">{same.length} others stay the same.</p>}
+      {silent.map(({ text, problem }) => (
+        <p key={text}>
+          <span className="num font-semibold">{text}</span>{" "}
+          <span className="text-warning">◆ {problem ?? "nothing of it came in these minutes"}</span>{" "}
+          <Leave text={text} onRemove={() => own.remove(text)} />
+        </p>
+      ))}
+      {same
+        .filter(({ text }) => own.texts.includes(text))
+        .map(({ text }) => (
+          <p key={text} className="text-muted">
+            <span className="num font-semibold">{text}</span> stays the same{" "}
+            <Leave text={text} onRemove={() => own.remove(text)} />
+          </p>
+        ))}
+      <AddReading own={own} />
     </section>
   );
 }

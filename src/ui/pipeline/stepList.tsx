@@ -18,17 +18,9 @@ import {
 } from "@dnd-kit/sortable";
 import type { Signal } from "@/core/otlp/signals";
 import type { StepEffect } from "@/core/pipeline/effect";
-import { count } from "../store/amounts";
+import { type LiveRate, StepRates, TriedValues } from "./stepRates";
 import { StepSentence } from "./stepSentence";
-import { type AnyStep, SIGNAL_WORDS, STEP_WORDS } from "./words";
-
-/** A second, as it runs: what goes in and comes out, levels that come too late, and what a step cannot work with. */
-export interface LiveRate {
-  in: number;
-  out: number;
-  late: number;
-  refused: number;
-}
+import { type AnyStep, STEP_WORDS } from "./words";
 
 /** Steps in their order, which is what they mean: dragged, moved by keys, switched off, taken out. */
 
@@ -38,8 +30,9 @@ interface Row {
   place: number;
   problem: string | undefined;
   effect: StepEffect | undefined;
-  /** Points, spans or records a second in and out, as it runs. */
   live: LiveRate | undefined;
+  /** What was tried, as it comes in a minute; null where that is not known. */
+  minute: ((amount: number) => number) | null;
 }
 
 interface Changes {
@@ -47,34 +40,7 @@ interface Changes {
   onRemove: (place: number) => void;
 }
 
-function flow(before: number, after: number): string {
-  return before === after ? count(before) : `${count(before)} → ${count(after)}`;
-}
-
-function Rates({ signal, live, effect }: Pick<Row, "signal" | "live" | "effect">) {
-  const { many } = SIGNAL_WORDS[signal];
-  return (
-    <div className="num w-48 shrink-0 text-right text-[12px] text-muted">
-      {live && (
-        <div>
-          now {live.in.toFixed(1)} → {live.out.toFixed(1)} {many}/s
-          {live.late > 0 && <div className="text-warning">▲ {live.late.toFixed(2)}/s too late</div>}
-          {live.refused > 0 && <div className="text-error">▼ {live.refused.toFixed(2)}/s refused</div>}
-        </div>
-      )}
-      {effect && (
-        <>
-          {effect.in.series !== null && <div>{flow(effect.in.series, effect.out.series ?? 0)} series</div>}
-          <div>
-            {flow(effect.in.points, effect.out.points)} {many} tried
-          </div>
-        </>
-      )}
-    </div>
-  );
-}
-
-function StepRow({ signal, step, place, problem, effect, live, onChange, onRemove }: Row & Changes) {
+function StepRow({ signal, step, place, problem, effect, live, minute, onChange, onRemove }: Row & Changes) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
   });
@@ -98,6 +64,7 @@ function StepRow({ signal, step, place, problem, effect, live, onChange, onRemov
       </button>
       <div className="min-w-0 flex-1">
         <StepSentence step={step} onChange={(part) => onChange(place, part)} />
+        {step.on && effect && <TriedValues values={effect.values} />}
         {(problem ?? effect?.problem) && (
           <p role="alert" className="text-[13px] text-error">
             ▼ {problem ?? effect?.problem}
@@ -117,7 +84,7 @@ function StepRow({ signal, step, place, problem, effect, live, onChange, onRemov
           </button>
         </p>
       </div>
-      <Rates signal={signal} live={live} effect={step.on ? effect : undefined} />
+      <StepRates signal={signal} live={live} effect={step.on ? effect : undefined} minute={minute} />
     </li>
   );
 }
@@ -128,6 +95,7 @@ export function StepList({
   problems,
   effects,
   live,
+  minute,
   onSteps,
 }: {
   signal: Signal;
@@ -135,6 +103,7 @@ export function StepList({
   problems: ReadonlyMap<string, string>;
   effects: ReadonlyMap<string, StepEffect>;
   live: ReadonlyMap<string, LiveRate>;
+  minute: Row["minute"];
   onSteps: (steps: AnyStep[]) => void;
 }) {
   const sensors = useSensors(
@@ -159,6 +128,7 @@ export function StepList({
               problem={problems.get(step.id)}
               effect={effects.get(step.id)}
               live={live.get(step.id)}
+              minute={minute}
               onChange={(at, part) =>
                 onSteps(steps.map((one, i) => (i === at ? ({ ...one, ...part } as AnyStep) : one)))
               }

@@ -3,8 +3,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { LogRecord } from "@/core/log/model";
-import type { PipelineConfig } from "@/core/pipeline/config";
-import type { Effect } from "@/core/pipeline/effect";
+import type { Effect, Question } from "@/core/pipeline/effect";
+import type { Amounts } from "@/core/pipeline/tallies";
 import type { Span } from "@/core/span/model";
 import { fetchJson } from "../query/api";
 import type { FromWorker, ToWorker } from "./draftWorker";
@@ -24,6 +24,24 @@ export interface Tried {
   factor: number;
   problem: string | null;
   trying: boolean;
+}
+
+const MINUTE = 60_000;
+const MONTH = 30 * 24 * 60 * MINUTE;
+
+/** What was tried, as it comes in a time, ms. */
+function during({ effect, factor }: Tried, amount: number, time: number): number {
+  const span = effect?.span ?? 0;
+  return span > 0 ? (amount * factor * time) / span : 0;
+}
+
+export function perMinute(tried: Tried, amount: number): number {
+  return during(tried, amount, MINUTE);
+}
+
+/** Series as they are, and bytes of a month. */
+export function monthly(tried: Tried, { series, bytes }: Amounts): { series: number; bytes: number } {
+  return { series, bytes: during(tried, bytes, MONTH) };
 }
 
 /** Arrivals of the last minutes; read again when asked to. */
@@ -50,13 +68,12 @@ export function useArrivals() {
   });
 }
 
-/** Tries a draft on arrivals in a worker, whenever either changes; the newest question is the one that is answered. */
-export function useEffectOfDraft(
-  arrivals: Arrivals | undefined,
-  live: PipelineConfig | undefined,
-  draft: PipelineConfig | null,
-  readings: readonly string[],
-): Tried {
+/**
+ * Tries a draft on arrivals in a worker, whenever either changes; the newest question is the one that is answered.
+ *
+ * @param asking null while it is not known what is live
+ */
+export function useEffectOfDraft(arrivals: Arrivals | undefined, asking: Question | null): Tried {
   const worker = useRef<Worker | null>(null);
   const asked = useRef(0);
   const [answer, setAnswer] = useState<FromWorker | null>(null);
@@ -79,17 +96,11 @@ export function useEffectOfDraft(
     };
     worker.current.postMessage(message);
   }, [arrivals]);
-  const question = JSON.stringify([live, draft, readings]);
+  const question = JSON.stringify(asking);
   useEffect(() => {
-    const [running, drafted, texts] = JSON.parse(question) as [PipelineConfig | null, PipelineConfig | null, string[]];
-    if (!arrivals || !worker.current || !running) return;
-    const message: ToWorker = {
-      type: "draft",
-      asked: ++asked.current,
-      live: running,
-      draft: drafted ?? running,
-      readings: texts,
-    };
+    const wanted = JSON.parse(question) as Question | null;
+    if (!arrivals || !worker.current || !wanted) return;
+    const message: ToWorker = { type: "draft", asked: ++asked.current, question: wanted };
     // Typing asks often; only where it rests is it worth an answer.
     const timer = setTimeout(() => worker.current?.postMessage(message), 120);
     return () => clearTimeout(timer);

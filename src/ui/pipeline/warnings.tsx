@@ -1,5 +1,8 @@
 import type { PipelineConfig } from "@/core/pipeline/config";
-import { countedTwice, sampledBefore } from "@/core/pipeline/origins";
+import { originalsBeside, sampledBefore } from "@/core/pipeline/origins";
+import { count } from "../store/amounts";
+
+const MEND = "Give what comes out a name of its own, or let the originals go no further.";
 
 /** What somebody should know about a pipeline before it goes live. */
 export function PipelineWarnings({
@@ -7,13 +10,16 @@ export function PipelineWarnings({
   based,
   live,
   drafting,
+  twice,
 }: {
   config: PipelineConfig;
   based: number;
   live: number;
   drafting: boolean;
+  /** Metrics of which series that came in these minutes come out twice. */
+  twice: readonly { metric: string; series: number }[];
 }) {
-  const twice = countedTwice(config.metrics);
+  const beside = originalsBeside(config.metrics);
   const sampled = [...sampledBefore(config.traces), ...sampledBefore(config.logs)];
   const stored = config.exporters.some(({ type, on }) => type === "store" && on);
   const notes = [
@@ -21,8 +27,10 @@ export function PipelineWarnings({
       ? `Version ${live} was published since this draft was begun from version ${based}. Look at what changed below; to go on from what is live, give the draft up.`
       : null,
     twice.length > 0
-      ? `Counted twice: ${twice.length === 1 ? "a merge sends" : "merges send"} its originals on under the same name. Give what comes out a name of its own, or let the originals go.`
-      : null,
+      ? `Counted twice: ${twice.map(({ metric, series }) => `${count(series)} series of ${metric}`).join(", ")} go on beside what they were merged into, under one name. ${MEND}`
+      : beside.length > 0
+        ? `Counted twice: a step sends its originals on under the name of what it makes of them. ${MEND}`
+        : null,
     sampled.length > 0
       ? "Counted too little: metrics are made behind a step that leaves some out, so they count only what is left. Move that step behind them."
       : null,

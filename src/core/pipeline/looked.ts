@@ -1,0 +1,125 @@
+import { type ArrivedSeries, conform, type Finding } from "../contract/conform";
+import type { ContractBody } from "../contract/contract";
+import { attributesText, valueText } from "../metric/text";
+import type { KnownSeries } from "../otlp/dictionary";
+import { type SideBySide, sideBySide } from "../reading/differences";
+import { needsOf } from "../reading/needs";
+import { type HeldSeries, readHeld } from "../reading/offline";
+import { parseReading } from "../reading/parse";
+import type { ReadingResult } from "../reading/result";
+import { ReadingError } from "../reading/tree";
+
+/** What a draft does to what people look at: readings, and contracts. */
+
+/** A reading that somebody looks at. */
+export interface Looked {
+  text: string;
+  /** Where it is looked at, in words: "contract", "your own". */
+  at: string;
+}
+
+/** A reading on what is stored as it runs, and as it is drafted. */
+export interface ReadingEffect extends Looked {
+  /** Why it cannot be answered; null where it can. */
+  problem: string | null;
+  live: ReadingResult | null;
+  draft: ReadingResult | null;
+  pairs: SideBySide[];
+  /** Attributes that it is asked by and that what is stored has as it runs, but not as drafted. */
+  gone: string[];
+}
+
+/** What a draft would make wrong with a contract, or right. */
+export interface ContractEffect {
+  name: string;
+  breaks: Finding[];
+  mends: Finding[];
+}
+
+interface Asked {
+  from: number;
+  to: number;
+  every: number;
+  zone: string;
+  picks: Record<string, string[]>;
+}
+
+/** What the series of a metric at hand have for attributes. */
+function attributesAt(held: readonly HeldSeries[], metric: string): Set<string> {
+  return new Set(held.flatMap((series) => (series.metric.name === metric ? Object.keys(series.attributes) : [])));
+}
+
+/** Puts a reading to what is stored either way. */
+export function readingEffect(
+  looked: Looked,
+  live: readonly HeldSeries[],
+  draft: readonly HeldSeries[],
+  asked: Asked,
+): ReadingEffect {
+  const nothing = { ...looked, problem: null, live: null, draft: null, pairs: [], gone: [] };
+  try {
+    const tree = parseReading(looked.text);
+    const gone = needsOf(tree).flatMap(({ metric, attributes }) => {
+      const [had, has] = [attributesAt(live, metric), attributesAt(draft, metric)];
+      // Of a metric that is gone altogether, no attribute is to blame.
+      return has.size === 0 ? [] : attributes.filter((name) => had.has(name) && !has.has(name));
+    });
+    const [before, after] = [readHeld(tree, live, asked, asked.from), readHeld(tree, draft, asked, asked.from)];
+    return { ...nothing, live: before, draft: after, pairs: sideBySide(before, after), gone: [...new Set(gone)] };
+  } catch (error) {
+    if (!(error instanceof ReadingError)) throw error;
+    return { ...nothing, problem: error.message };
+  }
+}
+
+/** A series as contracts see it. */
+function arrived({ metric, identity }: KnownSeries): ArrivedSeries {
+  const { kind, unit, temporality, monotonic } = metric.identity;
+  const of = (...names: string[]) => {
+    const name = names.find((one) => Object.hasOwn(identity.resource, one));
+    return name === undefined ? "" : valueText(identity.resource[name]);
+  };
+  return {
+    service: of("service.name"),
+    environment: of("deployment.environment.name", "deployment.environment"),
+    release: of("service.version"),
+    instance: of("service.instance.id", "host.name"),
+    kind,
+    unit,
+    temporality,
+    monotonic,
+    attributes: attributesText(identity.attributes),
+  };
+}
+
+/** Findings that say the same of whomever. */
+function byWhat(findings: readonly Finding[]): Map<string, Finding> {
+  return new Map(findings.map((one) => [`${one.code} ${one.subject}`, one]));
+}
+
+/** What contracts say of what is stored either way; only those of which they say something else. */
+export function contractEffects(
+  contracts: readonly ContractBody[],
+  live: ReadonlyMap<string, readonly KnownSeries[]>,
+  draft: ReadonlyMap<string, readonly KnownSeries[]>,
+): ContractEffect[] {
+  const findings = (contract: ContractBody, series: ReadonlyMap<string, readonly KnownSeries[]>) =>
+    byWhat(conform(contract, (series.get(contract.name) ?? []).map(arrived)));
+  return contracts.flatMap((contract) => {
+    // Of a metric of which nothing comes in these minutes nothing can be said.
+    if (!live.has(contract.name)) return [];
+    const [before, after] = [findings(contract, live), findings(contract, draft)];
+    const only = (a: Map<string, Finding>, b: Map<string, Finding>) =>
+      [...a].filter(([key]) => !b.has(key)).map(([, one]) => one);
+    const breaks = only(after, before);
+    if (!draft.has(contract.name)) breaks.push(vanished(contract));
+    // Where nothing is left, nothing was mended.
+    const mends = draft.has(contract.name) ? only(before, after) : [];
+    return breaks.length + mends.length > 0 ? [{ name: contract.name, breaks, mends }] : [];
+  });
+}
+
+function vanished({ name, service }: ContractBody): Finding {
+  const nowhere = { environment: "", release: "", instance: "" };
+  return { code: "silent", subject: "", service, ...nowhere, detail: `nothing called ${name} is stored any more` };
+}

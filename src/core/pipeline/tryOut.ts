@@ -1,0 +1,122 @@
+import type { Attributes, SeriesIdentity } from "../metric/model";
+import { valueText } from "../metric/text";
+import type { KnownSeries } from "../otlp/dictionary";
+import { Dictionary } from "../otlp/dictionary";
+import { canonicalAttribute } from "../reading/tree";
+import { eachStep } from "./follow";
+import type { Lane } from "./lane";
+import type { StepConfig } from "./metricSteps";
+import { RecordLane } from "./recordLane";
+import type { RecordStep } from "./recordSteps";
+import { allAttributes, passing, type TelemetryRecord } from "./records";
+import { shapeOf } from "./shapes";
+
+/** Steps that change values of attributes, tried on the values that come to them. */
+
+/** What becomes of the values of one attribute at one step. */
+export interface ValueEffect {
+  attribute: string;
+  /** How many different ones come to the step, and how many of them leave it. */
+  values: number;
+  left: number;
+  /** Some of them; those that change come first, the most frequent of each. */
+  examples: { before: string; after: string }[];
+}
+
+const MOST_EXAMPLES = 4;
+
+/** Attributes whose values a step changes; none for other steps. */
+function changedBy(step: StepConfig | RecordStep): string[] {
+  if (step.type === "fold") return [canonicalAttribute(step.attribute)];
+  if (step.type === "redact" || step.type === "hash") return step.attributes.map(canonicalAttribute);
+  return [];
+}
+
+/** Collects values before and after. */
+class Values {
+  private readonly found = new Map<string, { after: string; times: number }>();
+
+  add(before: string, after: string): void {
+    const known = this.found.get(before);
+    if (known) known.times++;
+    else this.found.set(before, { after, times: 1 });
+  }
+
+  effect(attribute: string): ValueEffect {
+    const all = [...this.found].map(([before, { after, times }]) => ({ before, after, times }));
+    const changed = ({ before, after }: { before: string; after: string }) => Number(before !== after);
+    // One example for each value that comes out says more than many that look alike.
+    const apart = new Map(
+      all.sort((a, b) => changed(b) - changed(a) || b.times - a.times).map((one) => [one.after, one]),
+    );
+    const examples = [...apart.values()].slice(0, MOST_EXAMPLES).map(({ before, after }) => ({ before, after }));
+    return { attribute, values: all.length, left: new Set(all.map(({ after }) => after)).size, examples };
+  }
+}
+
+function together({ resource, attributes }: SeriesIdentity): Attributes {
+  return { ...resource, ...attributes };
+}
+
+/** Collects values at steps, by step and attribute. */
+class AllValues {
+  private readonly found = new Map<string, Map<string, Values>>();
+
+  note(step: string, names: readonly string[], before: Attributes, after: Attributes): void {
+    for (const name of names) {
+      const value = before[name];
+      if (value === undefined) continue;
+      const own = this.found.get(step) ?? new Map<string, Values>();
+      this.found.set(step, own);
+      const values = own.get(name) ?? new Values();
+      own.set(name, values);
+      values.add(valueText(value), valueText(after[name] ?? ""));
+    }
+  }
+
+  effects(): Record<string, ValueEffect[]> {
+    return Object.fromEntries(
+      [...this.found].map(([step, own]) => [step, [...own].map(([name, values]) => values.effect(name))]),
+    );
+  }
+}
+
+/** What steps make of the values that series bring to them, by the ids of the steps. */
+export function triedValues(lane: Lane, all: Iterable<KnownSeries>): Record<string, ValueEffect[]> {
+  const { steps } = lane.routes;
+  const wanted = steps.map(({ config }) => (config.type === "counted" ? [] : changedBy(config)));
+  if (wanted.every((names) => names.length === 0)) return {};
+  const values = new AllValues();
+  for (const one of all)
+    eachStep(lane, one, (i, series) => {
+      if (wanted[i].length === 0) return;
+      const step = steps[i];
+      const after = step.shape ? step.shape(series.identity) : series.identity;
+      values.note(step.config.id, wanted[i], together(series.identity), together(after));
+    });
+  return values.effects();
+}
+
+/** What steps make of the values that records bring to them. Steps before one that waits for traces let all go on. */
+export function triedRecordValues(
+  steps: readonly RecordStep[],
+  records: readonly TelemetryRecord[],
+): Record<string, ValueEffect[]> {
+  const on = steps.filter((step) => step.on);
+  const values = new AllValues();
+  for (const [i, step] of on.entries()) {
+    const names = changedBy(step);
+    const shape = shapeOf(step);
+    if (names.length === 0 || !shape) continue;
+    const before = on.slice(0, i).filter(({ type }) => type !== "tail" && type !== "spans" && type !== "records");
+    const come = new RecordLane(
+      [...before, { id: "those", on: true, type: "keep", where: step.where }],
+      new Dictionary(),
+    );
+    for (const record of come.admit(records, 0).out) {
+      const one = passing(record);
+      values.note(step.id, names, allAttributes(one), allAttributes({ ...one, now: shape(one.now) }));
+    }
+  }
+  return values.effects();
+}

@@ -1,0 +1,1 @@
+ALTER TABLE "series" ADD COLUMN "first_at" bigint DEFAULT 0 NOT NULL;

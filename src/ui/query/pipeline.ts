@@ -1,0 +1,52 @@
+"use client";
+
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type GrowthAnswer, type PipelineAnswer, type Price, USUAL_PRICE } from "@/core/api/pipeline";
+import type { ContractBody } from "@/core/contract/contract";
+import { fetchJson, postJson } from "./api";
+
+export function usePipeline() {
+  return useQuery({
+    queryKey: ["pipeline"],
+    queryFn: ({ signal }) => fetchJson<PipelineAnswer>("/api/pipeline", {}, signal),
+    refetchInterval: 5000,
+  });
+}
+
+/** What the team pays a month, and how to change it for all. */
+export function usePrice(): { price: Price; change: (part: Partial<Price>) => Promise<void> } {
+  const client = useQueryClient();
+  const { data } = useQuery({
+    queryKey: ["price"],
+    queryFn: ({ signal }) => fetchJson<Price>("/api/pipeline/price", {}, signal),
+    placeholderData: USUAL_PRICE,
+    staleTime: 60_000,
+  });
+  const change = async (part: Partial<Price>) => {
+    await postJson("/api/pipeline/price", part, "PUT");
+    await client.invalidateQueries({ queryKey: ["price"] });
+  };
+  return { price: data ?? USUAL_PRICE, change };
+}
+
+/** How series grew since then. @param back ms */
+export function useGrowth(back: number) {
+  return useQuery({
+    queryKey: ["growth", back],
+    queryFn: ({ signal }) => fetchJson<GrowthAnswer>("/api/pipeline/growth", { back }, signal),
+    refetchInterval: 60_000,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Every contract that counts now. */
+export function useContracts() {
+  return useQuery({
+    queryKey: ["contracts"],
+    queryFn: ({ signal }) =>
+      fetchJson<{ contracts: { body: ContractBody }[] }>("/api/contracts", {}, signal).then(({ contracts }) =>
+        contracts.map(({ body }) => body),
+      ),
+    staleTime: 60_000,
+  });
+}
