@@ -161,7 +161,10 @@ export class Arrivals {
   }
 
   private read(looked: Looked, live: Run, draft: Run): ReadingEffect {
-    const every = Math.max(FINEST, defaultStep(this.from, this.to, (this.to - this.from) / 24));
+    const span = this.to - this.from;
+    // A window's points lie at its end: over two windows, where in one they lay matters little.
+    const windows = [live, draft].flatMap(({ lane }) => lane.windows().map((one) => Math.min(2 * one, span / 4)));
+    const every = Math.max(FINEST, defaultStep(this.from, this.to, span / 24), ...windows);
     const asked = { from: this.from, to: this.to, every, zone: "UTC", picks: {} };
     for (const run of [live, draft]) run.held ??= heldSeries(run.stored);
     return readingEffect(looked, live.held!, draft.held!, asked);
@@ -198,7 +201,7 @@ export class Arrivals {
       due.eachTime((_, time) => {
         if (time > last) last = time;
       });
-      const bound = Math.max(lane.nextBound(step, last), lane.nextBound(step, lane.closedUpTo(step)));
+      const bound = Math.max(lane.boundAfter(step, last), lane.boundAfter(step, lane.closedUpTo(step)));
       const { out, waiting } = lane.advance(step, due, bound, (all) => {
         if (grown.has(lane.typeOf(step))) born.set(step, new Set(all.series()));
       });

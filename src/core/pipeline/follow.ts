@@ -69,8 +69,10 @@ export function eachStep(
   visit: (step: number, series: KnownSeries) => void,
   first = 0,
 ): void {
-  lane.routes.walk(first, series, visit);
-  for (const { end, series: last } of lane.routes.from(first, series)) {
+  for (const { passed, named, end, series: last } of lane.routes.from(first, series)) {
+    passed.forEach((step, k) => {
+      visit(step, named[k]);
+    });
     if (end.type === "out" || end.type === "gone") continue;
     const next = lane.behind(end, last);
     if (next) eachStep(lane, next, visit, end.step + 1);
@@ -87,6 +89,8 @@ export function passes(lane: Lane, series: KnownSeries): boolean {
 /** Metrics of which series come out both by themselves and in what they were merged into: they would count twice. */
 export function countedTwice(lane: Lane, all: Iterable<KnownSeries>): { metric: string; series: number }[] {
   const found = new Map<string, number>();
+  // Only steps that send originals on split the way of a series.
+  if (!lane.routes.steps.some(({ config }) => "originals" in config && config.originals)) return [];
   for (const series of all) {
     const ends = trace(lane, series);
     if (ends.length < 2) continue;

@@ -563,7 +563,7 @@ test("a step that takes the place of another gives no window's end that the othe
         after.seed("r", series, base);
       }
       const later = waiting(after, cut, 20_000);
-      const rest = after.advance("r", later, after.nextBound("r", T0 + 40_000)).out;
+      const rest = after.advance("r", later, after.boundAfter("r", T0 + 40_000)).out;
       const times = (batch: Batch) => batch.inColumns().sets.flatMap(({ set }) => [...set.timeMs]);
       const last = Math.max(T0, ...times(told));
       for (const time of times(rest)) expect(time).toBeGreaterThan(last);

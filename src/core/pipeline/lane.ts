@@ -69,6 +69,11 @@ export class Lane {
     return this.steps.map(({ config }) => config.id).filter((id) => this.meetings.has(id));
   }
 
+  /** How long the windows are in which points wait, ms. */
+  windows(): number[] {
+    return [...this.meetings.keys()].map((step) => this.boundAfter(step, 0));
+  }
+
   /** What a step is; "" for one that is not there. */
   typeOf(step: string): string {
     return this.steps.find(({ config }) => config.id === step)?.config.type ?? "";
@@ -192,7 +197,7 @@ export class Lane {
   }
 
   /** The first bound of a window of a step after a moment, Unix ms. */
-  nextBound(step: string, moment: number): number {
+  boundAfter(step: string, moment: number): number {
     return this.meetings.get(step)?.boundAfter(moment) ?? moment;
   }
 

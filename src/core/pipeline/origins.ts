@@ -39,14 +39,36 @@ const MOST_EXAMPLES = 3;
 const OF_SENDERS = new Set(["service.name", "service.version", "deployment.environment.name", "telemetry.sdk.name"]);
 const FOLDED: readonly Fold[] = ["uuids", "hex", "numbers"];
 
-function sortedText(identity: SeriesIdentity, change: (name: string, value: string) => string | null): string {
-  const pairs = [...Object.entries(identity.resource), ...Object.entries(identity.attributes)].flatMap(
-    ([name, value]) => {
-      const text = change(name, valueText(value));
-      return text === null ? [] : [[name, text] as const];
-    },
-  );
-  return JSON.stringify(pairs.sort(([a], [b]) => (a < b ? -1 : 1)));
+/** A series' attributes by name, each as one text, so that series are told apart with one of them left out or changed. */
+interface Told {
+  names: string[];
+  values: string[];
+  pairs: string[];
+}
+
+function told({ resource, attributes }: SeriesIdentity): Told {
+  const all = Object.entries({ ...resource, ...attributes }).sort(([a], [b]) => (a < b ? -1 : 1));
+  const values = all.map(([, value]) => valueText(value));
+  return { names: all.map(([name]) => name), values, pairs: all.map(([name], i) => JSON.stringify([name, values[i]])) };
+}
+
+/** How many of some series are left where one attribute's values are changed, or left out (null). */
+function leftOf(all: readonly Told[], name: string, change: (value: string) => string | null): number {
+  const changed = new Map<string, string>();
+  return new Set(
+    all.map(({ names, values, pairs }) => {
+      const place = names.indexOf(name);
+      if (place < 0) return pairs.join();
+      let text = changed.get(values[place]);
+      if (text === undefined) {
+        const value = change(values[place]);
+        text = value === null ? "" : JSON.stringify([name, value]);
+        changed.set(values[place], text);
+      }
+      const rest = [...pairs.slice(0, place), ...(text === "" ? [] : [text]), ...pairs.slice(place + 1)];
+      return rest.join();
+    }),
+  ).size;
 }
 
 /** The metrics that most of some series are of. */
@@ -77,28 +99,25 @@ function frequent(all: readonly string[]): [text: string, count: number][] {
   return [...counts].sort(([, a], [, b]) => b - a);
 }
 
-function multipliersOf(all: readonly KnownSeries[]): Multiplier[] {
-  const names = new Set(
-    all.flatMap(({ identity }) => [...Object.keys(identity.resource), ...Object.keys(identity.attributes)]),
-  );
+function multipliersOf(series: readonly KnownSeries[]): Multiplier[] {
+  const all = series.map(({ identity }) => told(identity));
+  const names = new Set(all.flatMap((one) => one.names));
   const fold = folder({ folds: [...FOLDED], own: [] });
   return [...names]
     .filter((name) => !OF_SENDERS.has(name))
     .map((name): Multiplier => {
-      const held = all.flatMap(({ identity }) => {
-        const value = identity.attributes[name] ?? identity.resource[name];
-        return value === undefined ? [] : [valueText(value)];
-      });
-      const values = frequent(held);
-      const left = (change: (value: string) => string | null) =>
-        new Set(all.map(({ identity }) => sortedText(identity, (key, value) => (key === name ? change(value) : value))))
-          .size;
+      const values = frequent(
+        all.flatMap((one) => {
+          const place = one.names.indexOf(name);
+          return place < 0 ? [] : [one.values[place]];
+        }),
+      );
       return {
         name,
         values: values.length,
         folded: new Set(values.map(([value]) => fold(value))).size,
-        without: left(() => null),
-        whenFolded: left(fold),
+        without: leftOf(all, name, () => null),
+        whenFolded: leftOf(all, name, fold),
         examples: values.slice(0, MOST_EXAMPLES).map(([value]) => value),
       };
     })

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import type { LogRecord } from "../log/model";
 import { severityName } from "../log/model";
+import { valueText } from "../metric/text";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { heldSeries, readHeld } from "../reading/offline";
@@ -210,7 +211,16 @@ describe("tail sampling", () => {
     expect(out).toEqual([]);
     expect(undecided).toEqual([{ step: "t", spans }]);
     expect(lane.resume("t", spans, NOW).out.map(({ attributes }) => attributes.seen)).toEqual(Array(5).fill("yes"));
-    expect(lane.counts()).toEqual({ t: { in: 5, out: 5 }, s: { in: 5, out: 5 } });
+    // A span is 60 bytes and its name, an attribute 8, its name and its value; "seen" and "yes" come to it.
+    const size = (more: number) =>
+      spans.reduce((sum, { name, attributes }) => {
+        const texts = Object.entries(attributes).map(([key, value]) => 8 + key.length + valueText(value).length);
+        return sum + 60 + name.length + texts.reduce((all, one) => all + one, 0) + more;
+      }, 0);
+    expect(lane.counts()).toEqual({
+      t: { in: 5, out: 5, inBytes: size(0), outBytes: size(0) },
+      s: { in: 5, out: 5, inBytes: size(0), outBytes: size(8 + 4 + 3) },
+    });
   });
 });
 
@@ -234,7 +244,7 @@ function metricsOf(parts: object, requests: readonly { spans?: Span[]; records?:
   for (const step of lane.waitingSteps) {
     const due = held.get(step);
     if (!due) continue;
-    const done = lane.advance(step, due, lane.nextBound(step, NOW));
+    const done = lane.advance(step, due, lane.boundAfter(step, NOW));
     out.append(done.out);
     hold(done.waiting);
   }

@@ -2,14 +2,14 @@ import type { LogRecord } from "../log/model";
 import { valueText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
 import type { Dictionary } from "../otlp/dictionary";
-import { predicate } from "../reading/conditions";
+import { passes } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
 import { canonicalAttribute } from "../reading/tree";
 import type { Span } from "../span/model";
 import { Counting, type CountingStep, isCounting } from "./derived";
 import { reader } from "./parseText";
 import type { RecordStep } from "./recordSteps";
-import { allAttributes, type Passing, passing, settled, type TelemetryRecord } from "./records";
+import { lookInto, type Passing, passing, settled, type TelemetryRecord } from "./records";
 import { nothingCounted, type StepCount } from "./routes";
 import { sampled } from "./sampling";
 import { shapeOf } from "./shapes";
@@ -85,11 +85,11 @@ export class RecordLane {
     this.steps = configs
       .filter(({ on }) => on)
       .map((config) => {
-        const test = predicate(parseCondition(config.where));
+        const test = passes(parseCondition(config.where));
         const everything = config.where.trim() === "";
         return {
           config,
-          matches: everything ? () => true : (one) => test(allAttributes(one)),
+          matches: everything ? () => true : (one) => test(lookInto(one)),
           apply: applying(config),
           count: nothingCounted(),
         };

@@ -1,6 +1,7 @@
 import type { LogRecord } from "../log/model";
 import { severityName } from "../log/model";
 import type { Attributes, AttributeValue, SeriesIdentity } from "../metric/model";
+import type { LookUp } from "../reading/conditions";
 import type { Span } from "../span/model";
 
 /** Records, spans or log records, as steps see them: who sent them, and attributes that include what is special to each. */
@@ -46,9 +47,10 @@ export function passing<T extends TelemetryRecord>(record: T): Passing<T> {
   return { record, now: { resource, scope, attributes: { ...attributes, ...special(record) } } };
 }
 
-/** All that conditions are about. */
-export function allAttributes({ now }: Passing<TelemetryRecord>): Attributes {
-  return { ...now.resource, ...now.attributes };
+/** What conditions look into: a record's own attributes before those of its resource. */
+export function lookInto({ now: { attributes, resource } }: Passing<TelemetryRecord>): LookUp {
+  return (name) =>
+    Object.hasOwn(attributes, name) ? attributes[name] : Object.hasOwn(resource, name) ? resource[name] : undefined;
 }
 
 /** When a record happened: the end of a span. Unix ms. */

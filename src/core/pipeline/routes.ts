@@ -1,6 +1,6 @@
-import type { Attributes, SeriesIdentity } from "../metric/model";
+import type { SeriesIdentity } from "../metric/model";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
-import { predicate } from "../reading/conditions";
+import { type LookUp, passes } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
 import { readMetrics } from "./compute";
 import { shortHash } from "./hash";
@@ -71,6 +71,8 @@ export type End =
 export interface Way {
   /** Steps that let it pass, and those that end it. */
   passed: number[];
+  /** The series as it comes to each of them. */
+  named: KnownSeries[];
   /** What a point takes beside its numbers as it comes to each of them, and behind the last. */
   sizes: number[];
   end: End;
@@ -78,10 +80,18 @@ export interface Way {
   series: KnownSeries;
 }
 
-/** The attributes that conditions are about. */
-function attributesOf({ metric, identity }: KnownSeries): Attributes {
-  const { name, unit } = metric.identity;
-  return { ...identity.resource, ...identity.attributes, metric: name, unit };
+/** The attributes that conditions are about: those of points before those of the resource. */
+function lookInto({ metric, identity }: KnownSeries): LookUp {
+  const { resource, attributes } = identity;
+  return (name) => {
+    if (name === "metric") return metric.identity.name;
+    if (name === "unit") return metric.identity.unit;
+    return Object.hasOwn(attributes, name)
+      ? attributes[name]
+      : Object.hasOwn(resource, name)
+        ? resource[name]
+        : undefined;
+  };
 }
 
 export class Routes {
@@ -106,11 +116,11 @@ export class Routes {
     const own = configs
       .filter(({ on }) => on)
       .map((config): Step => {
-        const test = predicate(parseCondition(config.where));
+        const test = passes(parseCondition(config.where));
         const shape = shapeOf(config);
         const read = config.type === "compute" ? readMetrics(config) : null;
         const matches = (series: KnownSeries) =>
-          (read === null || read.has(series.metric.identity.name)) && test(attributesOf(series));
+          (read === null || read.has(series.metric.identity.name)) && test(lookInto(series));
         return { config, matches, shape, touched: new Set(), within: new Map(), count: nothingCounted() };
       });
     this.steps = [...before, ...own];
@@ -144,51 +154,43 @@ export class Routes {
     return ways;
   }
 
-  /** Takes a series step by step as far as its name says where it goes. @param visit told of each step that it comes to */
-  walk(first: number, from: KnownSeries, visit: (step: number, series: KnownSeries) => void): void {
-    this.findWays(first, from, visit);
-  }
-
-  private findWays(
-    first: number,
-    from: KnownSeries,
-    visit: (step: number, series: KnownSeries) => void = () => {},
-  ): Way[] {
+  private findWays(first: number, from: KnownSeries): Way[] {
     const passed: number[] = [];
+    const named: KnownSeries[] = [];
     const sizes: number[] = [];
     let series = from;
     const come = (step: number) => {
       passed.push(step);
+      named.push(series);
       sizes.push(headSize(series));
-      visit(step, series);
     };
-    const way = (end: End): Way => ({ passed, sizes: [...sizes, headSize(series)], end, series });
+    const way = (end: End): Way => ({ passed, named, sizes: [...sizes, headSize(series)], end, series });
     for (let i = first; i < this.steps.length; i++) {
       const step = this.steps[i];
       const { config } = step;
-      const matches = step.matches(series);
       if (config.type === "counted") continue;
+      const matches = step.matches(series);
       if (config.type === "keep") {
         come(i);
         if (!matches) return [way({ type: "gone" })];
         continue;
       }
       if (!matches) continue;
-      const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
       come(i);
       if (config.type === "drop") return [way({ type: "gone" })];
       if (this.meetsAt(i, series)) {
+        const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
         const meets = way({ type: "meet", step: i });
-        return goesOn ? [meets, ...this.findWays(i + 1, series, visit)] : [meets];
+        return goesOn ? [meets, ...this.findWays(i + 1, series)] : [meets];
       }
       if ((config.type === "unit" || config.type === "coarsen") && changesValues(config, series.metric.identity))
         return [way({ type: "values", step: i })];
       if (config.type === "metric") {
-        const metric = this.dictionary.metric(
-          { ...series.metric.identity, name: config.to },
-          series.metric.description,
+        const { identity, description } = series.metric;
+        series = this.dictionary.series(
+          this.dictionary.metric({ ...identity, name: config.to }, description),
+          series.identity,
         );
-        series = this.dictionary.series(metric, series.identity);
       } else if (step.shape) series = this.shaped(step, series);
     }
     return [way({ type: "out" })];

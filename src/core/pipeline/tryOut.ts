@@ -8,7 +8,7 @@ import type { Lane } from "./lane";
 import type { StepConfig } from "./metricSteps";
 import { RecordLane } from "./recordLane";
 import type { RecordStep } from "./recordSteps";
-import { allAttributes, passing, type TelemetryRecord } from "./records";
+import { passing, type TelemetryRecord } from "./records";
 import { shapeOf } from "./shapes";
 
 /** Steps that change values of attributes, tried on the values that come to them. */
@@ -114,8 +114,8 @@ export function triedRecordValues(
       new Dictionary(),
     );
     for (const record of come.admit(records, 0).out) {
-      const one = passing(record);
-      values.note(step.id, names, allAttributes(one), allAttributes({ ...one, now: shape(one.now) }));
+      const { now } = passing(record);
+      values.note(step.id, names, together(now), together(shape(now)));
     }
   }
   return values.effects();

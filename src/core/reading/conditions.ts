@@ -5,6 +5,9 @@ import type { Condition, Literal, Test, TestValue, TextOperator } from "./tree";
 /** Whether a series with these attributes passes. */
 export type Predicate = (attributes: Attributes) => boolean;
 
+/** Gives the value of an attribute; undefined where there is none. */
+export type LookUp = (attribute: string) => AttributeValue | undefined;
+
 /** The values chosen for each pick; an empty list means all. */
 export type Picks = Readonly<Record<string, readonly string[]>>;
 
@@ -37,18 +40,17 @@ function chosen(value: TestValue, picks: Picks): readonly Literal[] | null {
   return values.length === 0 ? null : values;
 }
 
-const PASS: Predicate = () => true;
+const PASS = () => true;
 
-function testPredicate(test: Test, picks: Picks): Predicate {
+function testPasses(test: Test, picks: Picks): (look: LookUp) => boolean {
   const { attribute } = test;
-  const held = (attributes: Attributes) => (Object.hasOwn(attributes, attribute) ? attributes[attribute] : undefined);
   switch (test.operator) {
     case "is":
     case "is not": {
       const wanted = chosen(test.value, picks);
       if (!wanted) return PASS;
       const negated = test.operator === "is not";
-      return (attributes) => wanted.some((literal) => equals(held(attributes), literal)) !== negated;
+      return (look) => wanted.some((literal) => equals(look(attribute), literal)) !== negated;
     }
     case "is one of":
     case "is not one of": {
@@ -56,19 +58,19 @@ function testPredicate(test: Test, picks: Picks): Predicate {
       if (lists.includes(null)) return PASS;
       const wanted = lists.flatMap((list) => list ?? []);
       const negated = test.operator === "is not one of";
-      return (attributes) => wanted.some((literal) => equals(held(attributes), literal)) !== negated;
+      return (look) => wanted.some((literal) => equals(look(attribute), literal)) !== negated;
     }
     case "is there":
-      return (attributes) => held(attributes) !== undefined;
+      return (look) => look(attribute) !== undefined;
     case "is missing":
-      return (attributes) => held(attributes) === undefined;
+      return (look) => look(attribute) === undefined;
     case "<":
     case "<=":
     case ">":
     case ">=": {
       const { operator, number } = test;
-      return (attributes) => {
-        const value = held(attributes);
+      return (look) => {
+        const value = look(attribute);
         const numeric =
           typeof value === "number" ? value : typeof value === "string" && value !== "" ? Number(value) : Number.NaN;
         if (operator === "<") return numeric < number;
@@ -80,8 +82,8 @@ function testPredicate(test: Test, picks: Picks): Predicate {
       const wanted = chosen(test.text, picks);
       if (!wanted) return PASS;
       const tests = wanted.map((literal) => textTest(test.operator, String(literal)));
-      return (attributes) => {
-        const value = held(attributes);
+      return (look) => {
+        const value = look(attribute);
         const passes = value !== undefined && tests.some((one) => one(asText(value)));
         return passes !== test.negated;
       };
@@ -89,13 +91,17 @@ function testPredicate(test: Test, picks: Picks): Predicate {
   }
 }
 
-/** Turns a condition into a predicate over a series' attributes (names in the standard's form). */
-export function predicate(condition: Condition | null, picks: Picks = {}): Predicate {
+/** Turns a condition into a test of whatever gives attributes' values (names in the standard's form). */
+export function passes(condition: Condition | null, picks: Picks = {}): (look: LookUp) => boolean {
   if (condition === null) return PASS;
-  if (condition.type === "test") return testPredicate(condition.test, picks);
-  const left = predicate(condition.left, picks);
-  const right = predicate(condition.right, picks);
-  return condition.type === "and"
-    ? (attributes) => left(attributes) && right(attributes)
-    : (attributes) => left(attributes) || right(attributes);
+  if (condition.type === "test") return testPasses(condition.test, picks);
+  const left = passes(condition.left, picks);
+  const right = passes(condition.right, picks);
+  return condition.type === "and" ? (look) => left(look) && right(look) : (look) => left(look) || right(look);
+}
+
+/** Turns a condition into a predicate over a series' attributes. */
+export function predicate(condition: Condition | null, picks: Picks = {}): Predicate {
+  const test = passes(condition, picks);
+  return (attributes) => test((name) => (Object.hasOwn(attributes, name) ? attributes[name] : undefined));
 }

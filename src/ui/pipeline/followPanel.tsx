@@ -43,7 +43,7 @@ function Points({ of: { points, unit } }: { of: Named & { points: readonly Shown
 
 function Newest({ of: { points, unit } }: { of: Named & { points: readonly ShownPoint[] } }) {
   const last = points.at(-1);
-  return last ? <span className="text-muted"> {valueText(last, unit)}</span> : null;
+  return last ? <span className="block text-muted">{valueText(last, unit)}</span> : null;
 }
 
 function End({ end, metric, open }: { end: FollowedEnd; metric: string; open: boolean }) {

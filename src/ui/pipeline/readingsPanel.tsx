@@ -195,7 +195,9 @@ export function ReadingsPanel({
       {changed.length > MOST_CHARTS && (
         <p className="text-muted">and {changed.length - MOST_CHARTS} more that change</p>
       )}
-      {changed.length > 0 && same.length > 0 && <p className="text-muted">{same.length} others stay the same.</p>}
+      {changed.length > 0 && same.length > 0 && (
+        <p className="text-muted">{same.length === 1 ? "1 other stays" : `${same.length} others stay`} the same.</p>
+      )}
       {silent.map(({ text, problem }) => (
         <p key={text}>
           <span className="num font-semibold">{text}</span>{" "}
