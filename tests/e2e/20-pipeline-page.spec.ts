@@ -1,9 +1,6 @@
 import { expect, type Page, test } from "@playwright/test";
-import { columnCount } from "../../src/core/metric/model";
-import { Batch } from "../../src/core/otlp/batch";
-import { Dictionary } from "../../src/core/otlp/dictionary";
-import { unpackBatch } from "../../src/core/pipeline/block";
 import { countOf, freePort, INTAKE, killHard, post, publish, runningAt, startBackend, WEB } from "./helpers";
+import { bytesOf, sampleOf } from "./sample";
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
@@ -166,39 +163,18 @@ test("points, bytes and cost on the page agree with counting what was tried by h
   for (let i = 0; i < 30; i++)
     await post(countOf("loomery", "thread.cut", 1, now - 30_000 + i * 1000, { hue: `hue ${i % 7}` }));
   await pause(6000);
-  let sample: Buffer | null = null;
-  let seen = 0;
-  await page.route("**/api/pipeline/sample", async (route) => {
-    const response = await route.fetch();
-    sample = await response.body();
-    seen = Number(response.headers()["x-tin-seen"]);
-    await route.fulfill({ response, body: sample });
-  });
+  const sample = await sampleOf(page);
   await page.goto("/pipeline");
   const does = page.getByRole("region", { name: "What it does" });
   await expect(does).toBeVisible({ timeout: 20_000 });
-  const all = new Batch();
-  const bytes = sample as unknown as Buffer;
-  for (let at = 0; at < bytes.length; at += 4 + bytes.readUInt32LE(at))
-    all.append(unpackBatch(new Uint8Array(bytes.subarray(at + 4, at + 4 + bytes.readUInt32LE(at))), new Dictionary()));
-  let [first, last, size] = [Number.POSITIVE_INFINITY, 0, 0];
-  const series = new Set<string>();
-  const { all: known, sets } = all.inColumns();
-  for (const { metric, set } of sets)
-    for (let row = 0; row < set.count; row++) {
-      const { key, identity } = known[set.series[row]];
-      series.add(`${metric.identity.name} ${metric.identity.kind} ${metric.identity.unit} ${key}`);
-      first = Math.min(first, set.timeMs[row]);
-      last = Math.max(last, set.timeMs[row]);
-      size += 28 + 9 * columnCount(set.layout);
-      for (const [name, value] of Object.entries(identity.attributes))
-        size += 8 + name.length + (typeof value === "object" ? JSON.stringify(value) : String(value)).length;
-    }
-  const perMinute = (seen / all.points) * (60_000 / (last - first));
-  await expect(does).toContainText(`${series.size.toLocaleString("en")} series come in, and as many are stored`);
-  await expect(does).toContainText(`${Math.round(all.points * perMinute).toLocaleString("en-GB")} points a minute`);
+  const { points, factor, span } = sample();
+  const perMinute = factor * (60_000 / span);
+  const series = new Set(points.map((one) => one.series)).size;
+  const size = points.reduce((sum, one) => sum + bytesOf(one), 0);
+  await expect(does).toContainText(`${series.toLocaleString("en")} series come in, and as many are stored`);
+  await expect(does).toContainText(`${Math.round(points.length * perMinute).toLocaleString("en-GB")} points a minute`);
   const month = (size * perMinute * 60 * 24 * 30) / 1e9;
-  await expect(does).toContainText(`${(series.size * 0.02 + month * 0.1).toFixed(2)} a month as it runs`);
+  await expect(does).toContainText(`${(series * 0.02 + month * 0.1).toFixed(2)} a month as it runs`);
 });
 
 test("a draft is tried on fifty thousand points in the browser", async ({ page }) => {

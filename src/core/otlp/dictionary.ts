@@ -85,9 +85,22 @@ function sortedEntries(attributes: Attributes): [string, unknown][] {
   return Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
 }
 
-/** A text that is equal for equal series of one metric, whatever the order of their attributes. */
+/** Resources as texts: many series share one. */
+const resourceTexts = new WeakMap<Attributes, string>();
+
+function resourceText(resource: Attributes): string {
+  let text = resourceTexts.get(resource);
+  if (text === undefined) {
+    text = JSON.stringify(sortedEntries(resource));
+    resourceTexts.set(resource, text);
+  }
+  return text;
+}
+
+/** A text, in JSON, that is equal for equal series of one metric, whatever the order of their attributes. */
 export function seriesKey({ resource, scope, attributes }: SeriesIdentity): string {
-  return JSON.stringify([sortedEntries(resource), scope.name, scope.version, sortedEntries(attributes)]);
+  const own = JSON.stringify([scope.name, scope.version, sortedEntries(attributes)]);
+  return `[${resourceText(resource)},${own.slice(1)}`;
 }
 
 /** A text that is equal for equal metrics. */

@@ -54,6 +54,8 @@ export interface Step {
   config: LaneStep;
   matches: (series: KnownSeries) => boolean;
   shape: Shape | null;
+  /** What series are called behind it, worked out once. */
+  shaped: Map<KnownSeries, KnownSeries>;
   /** Metrics of which series meet here: then all of a metric's that match do. */
   touched: Set<string>;
   /** Of a limit: the series that are within it, by metric. */
@@ -111,7 +113,15 @@ export class Routes {
   ) {
     const before = counted.map((config): Step => {
       const count = nothingCounted();
-      return { config, matches: () => false, shape: null, touched: new Set(), within: new Map(), count };
+      return {
+        config,
+        matches: () => false,
+        shape: null,
+        shaped: new Map(),
+        touched: new Set(),
+        within: new Map(),
+        count,
+      };
     });
     const own = configs
       .filter(({ on }) => on)
@@ -121,7 +131,15 @@ export class Routes {
         const read = config.type === "compute" ? readMetrics(config) : null;
         const matches = (series: KnownSeries) =>
           (read === null || read.has(series.metric.identity.name)) && test(lookInto(series));
-        return { config, matches, shape, touched: new Set(), within: new Map(), count: nothingCounted() };
+        return {
+          config,
+          matches,
+          shape,
+          shaped: new Map(),
+          touched: new Set(),
+          within: new Map(),
+          count: nothingCounted(),
+        };
       });
     this.steps = [...before, ...own];
     this.ways = this.steps.map(() => new Map());
@@ -129,7 +147,16 @@ export class Routes {
   }
 
   /** A series as a step names it. */
-  shaped({ config, shape }: Step, series: KnownSeries): KnownSeries {
+  shaped(step: Step, series: KnownSeries): KnownSeries {
+    let known = step.shaped.get(series);
+    if (!known) {
+      known = this.shape(step, series);
+      step.shaped.set(series, known);
+    }
+    return known;
+  }
+
+  private shape({ config, shape }: Step, series: KnownSeries): KnownSeries {
     const identity = shape ? shape(series.identity) : series.identity;
     const { metric } = series;
     const name = config.type === "merge" && config.to !== "" ? config.to : metric.identity.name;
@@ -249,6 +276,7 @@ export class Routes {
   /** Forgets the ways of series, when the dictionary forgot the series. */
   forget(): void {
     for (const ways of this.ways) ways.clear();
+    for (const { shaped } of this.steps) shaped.clear();
   }
 }
 

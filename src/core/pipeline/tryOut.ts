@@ -1,4 +1,4 @@
-import type { Attributes, SeriesIdentity } from "../metric/model";
+import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
 import { Dictionary } from "../otlp/dictionary";
@@ -54,23 +54,24 @@ class Values {
   }
 }
 
-function together({ resource, attributes }: SeriesIdentity): Attributes {
-  return { ...resource, ...attributes };
+function valueOf({ resource, attributes }: SeriesIdentity, name: string): string | null {
+  const value = Object.hasOwn(attributes, name) ? attributes[name] : resource[name];
+  return value === undefined ? null : valueText(value);
 }
 
 /** Collects values at steps, by step and attribute. */
 class AllValues {
   private readonly found = new Map<string, Map<string, Values>>();
 
-  note(step: string, names: readonly string[], before: Attributes, after: Attributes): void {
+  note(step: string, names: readonly string[], before: SeriesIdentity, after: SeriesIdentity): void {
     for (const name of names) {
-      const value = before[name];
-      if (value === undefined) continue;
+      const value = valueOf(before, name);
+      if (value === null) continue;
       const own = this.found.get(step) ?? new Map<string, Values>();
       this.found.set(step, own);
       const values = own.get(name) ?? new Values();
       own.set(name, values);
-      values.add(valueText(value), valueText(after[name] ?? ""));
+      values.add(value, valueOf(after, name) ?? "");
     }
   }
 
@@ -91,8 +92,7 @@ export function triedValues(lane: Lane, all: Iterable<KnownSeries>): Record<stri
     eachStep(lane, one, (i, series) => {
       if (wanted[i].length === 0) return;
       const step = steps[i];
-      const after = step.shape ? step.shape(series.identity) : series.identity;
-      values.note(step.config.id, wanted[i], together(series.identity), together(after));
+      values.note(step.config.id, wanted[i], series.identity, lane.routes.shaped(step, series).identity);
     });
   return values.effects();
 }
@@ -115,7 +115,7 @@ export function triedRecordValues(
     );
     for (const record of come.admit(records, 0).out) {
       const { now } = passing(record);
-      values.note(step.id, names, together(now), together(shape(now)));
+      values.note(step.id, names, now, shape(now));
     }
   }
   return values.effects();

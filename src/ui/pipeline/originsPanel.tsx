@@ -42,7 +42,7 @@ function BroughtBy({ of }: { of: Growth | undefined }) {
           <span className="num">
             {count(values)} {values === 1 ? "value" : "values"} of {name}
           </span>{" "}
-          not seen before: <span className="num break-all">{examples.map(({ value }) => value).join(", ")}</span>
+          not seen before: <span className="num break-words">{examples.map(({ value }) => value).join(", ")}</span>
         </span>
       ))}
       {brought.length === 0 && of.attributes.length === 0 && <span className="text-muted">nothing new</span>}
