@@ -285,6 +285,35 @@ test("values are tried at the step that changes them, as they come to it", () =>
   );
 });
 
+test("a step that changes units tells which metrics it cannot say in its unit", () => {
+  const dictionary = new Dictionary();
+  const batch = new Batch();
+  const add = (name: string, unit: string, kind: "gauge" | "exponential") => {
+    const temporality = kind === "gauge" ? "none" : "delta";
+    const metric = dictionary.metric({ name, kind, unit, temporality, monotonic: false }, "");
+    const series = dictionary.series(metric, { resource: {}, scope: { name: "", version: "" }, attributes: {} });
+    const measured = { sum: 3, min: null, max: null };
+    const buckets = { scale: 1, zeroThreshold: 0, zero: 0, negative: [], positive: [[2, 3]] as [number, number][] };
+    addAmount(batch, series, {
+      start: kind === "gauge" ? 0 : T0,
+      time: T0 + 1,
+      amount:
+        kind === "gauge"
+          ? { kind: "number", value: 3, integer: true }
+          : { kind: "exponential", ...buckets, ...measured },
+    });
+  };
+  add("kept.warm", "s", "gauge");
+  add("kept.long", "s", "exponential");
+  add("kept.much", "By", "gauge");
+  const [step] = effectOf([packBatch(batch)], [], steps({ type: "unit", to: "ms" })).draft.steps;
+  expect(step.problem).toBe(
+    "goes through as it is: kept.long is an exponential histogram, whose buckets cannot be moved; kept.much is in By, which is nothing that ms measures",
+  );
+  const only = effectOf([packBatch(batch)], [], steps({ type: "unit", where: 'metric is "kept.warm"', to: "ms" }));
+  expect(only.draft.steps[0].problem).toBeNull();
+});
+
 describe("what people look at", () => {
   const all = Array.from({ length: 40 }, (_, i) => ({
     metric: "opened",

@@ -16,6 +16,7 @@ import { Pipeline } from "./pipeline";
 import { type RecordEffect, tryRecords } from "./recordEffect";
 import { type Amounts, Tallies } from "./tallies";
 import { triedRecordValues, triedValues, type ValueEffect } from "./tryOut";
+import { unchangedUnits } from "./unchangedUnits";
 
 /** What a pipeline does to arrivals of some minutes: tried out on them, in the very code that runs it. */
 
@@ -42,7 +43,7 @@ export interface StepEffect {
   out: Flow;
   /** What becomes of the values that it changes. */
   values: ValueEffect[];
-  /** Why it gave nothing; null where nothing is wrong. */
+  /** Why it gave nothing, or not what it says; null where nothing is wrong. */
   problem: string | null;
 }
 
@@ -221,7 +222,7 @@ export class Arrivals {
     const before = this.all;
     const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
     const series = seriesCounts(lane, this.series, born);
-    const problems = lane.problems();
+    const problems = { ...unchangedUnits(lane, this.series), ...lane.problems() };
     const { traces, logs } = pipeline.config;
     const values = {
       ...triedValues(lane, this.series),
