@@ -54,7 +54,7 @@ class Values {
   }
 }
 
-function valueOf({ resource, attributes }: SeriesIdentity, name: string): string | null {
+function textAt({ resource, attributes }: SeriesIdentity, name: string): string | null {
   const value = Object.hasOwn(attributes, name) ? attributes[name] : resource[name];
   return value === undefined ? null : valueText(value);
 }
@@ -65,13 +65,13 @@ class AllValues {
 
   note(step: string, names: readonly string[], before: SeriesIdentity, after: SeriesIdentity): void {
     for (const name of names) {
-      const value = valueOf(before, name);
+      const value = textAt(before, name);
       if (value === null) continue;
       const own = this.found.get(step) ?? new Map<string, Values>();
       this.found.set(step, own);
       const values = own.get(name) ?? new Values();
       own.set(name, values);
-      values.add(value, valueOf(after, name) ?? "");
+      values.add(value, textAt(after, name) ?? "");
     }
   }
 

@@ -18,6 +18,7 @@ import { FindingList } from "./findingList";
 import { kindWord } from "./kindWords";
 import { LatestPoints } from "./latestPoints";
 import { Exemplars, SeriesByDay, SeriesByRelease } from "./seriesTables";
+import { UsedBy } from "./usedBy";
 
 const VIEWS = ["attributes", "points", "text", "exemplars", "buckets"] as const;
 type View = (typeof VIEWS)[number];
@@ -95,6 +96,7 @@ export function InstrumentPage() {
         </p>
         <div className="w-full">
           <About data={data} />
+          <UsedBy data={data} define={define} />
         </div>
       </header>
       {data.findings.length > 0 && <FindingList findings={data.findings} />}

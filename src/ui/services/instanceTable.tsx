@@ -123,6 +123,9 @@ export function InstanceTable({
                 <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
                   <span className="num font-semibold">{row.release || "no release"}</span>
                   <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
+                  <span className="ml-2 text-[12px] text-muted">
+                    {row.environment ? `in ${row.environment}` : "no environment"}
+                  </span>
                   {by !== "service.name" && (
                     <Link className="slot ml-2" href={address(row)}>
                       {row.service}
