@@ -24,10 +24,11 @@ async function total(text: string): Promise<number> {
 
 test("merged while it runs, and every point counts once: killed intakes, another version, and back", async () => {
   test.setTimeout(240_000);
+  const metric = `thread.spun.${test.info().repeatEachIndex}`;
   await publish(
     {
       metrics: [
-        { id: "by-hue", type: "merge", where: 'metric is "thread.spun"', attributes: ["spindle"], every: 2 },
+        { id: "by-hue", type: "merge", where: `metric is "${metric}"`, attributes: ["spindle"], every: 2 },
         { id: "noise", type: "drop", where: 'metric is "thread.noise"' },
       ],
     },
@@ -39,7 +40,7 @@ test("merged while it runs, and every point counts once: killed intakes, another
   const sender = async (base: string, spindle: string) => {
     for (let i = 0; !stop; i++) {
       // A delta of a moment of its own, sent until somebody took it.
-      const body = countOf("mill", "thread.spun", 1 + (i % 3), Date.now(), {
+      const body = countOf("mill", metric, 1 + (i % 3), Date.now(), {
         hue: i % 2 ? "red" : "blue",
         spindle,
       });
@@ -65,7 +66,7 @@ test("merged while it runs, and every point counts once: killed intakes, another
   }
   // Another version, in which the merge stays: what waits and what it remembers go on.
   await publish(
-    { metrics: [{ id: "by-hue", type: "merge", where: 'metric is "thread.spun"', attributes: ["spindle"], every: 2 }] },
+    { metrics: [{ id: "by-hue", type: "merge", where: `metric is "${metric}"`, attributes: ["spindle"], every: 2 }] },
     "noise may stay",
   );
   await pause(4000);
@@ -77,9 +78,9 @@ test("merged while it runs, and every point counts once: killed intakes, another
   await killHard(second);
   expect(accepted.count).toBeGreaterThan(100);
   await expect.poll(async () => (await pipeline()).waiting.length, { timeout: 30_000 }).toBe(0);
-  await expect.poll(() => total("count of thread.spun"), { timeout: 30_000 }).toBe(sent);
+  await expect.poll(() => total(`count of ${metric}`), { timeout: 30_000 }).toBe(sent);
   // Merged: only the hue is left; not merged: the spindle is there.
-  const merged = await total("count of thread.spun where spindle is missing");
+  const merged = await total(`count of ${metric} where spindle is missing`);
   expect(merged).toBeGreaterThan(sent / 3);
   expect(merged).toBeLessThan(sent);
 });
@@ -135,22 +136,23 @@ test("running totals are counted once over a merge that comes, changes and goes"
 });
 
 test("what is dropped is not stored, what is renamed is; a draft from an old version is refused", async () => {
+  const own = (name: string) => `bobbin.${name}.${test.info().repeatEachIndex}`;
   await publish(
     {
       metrics: [
-        { id: "noise", type: "drop", where: 'metric is "bobbin.noise"' },
-        { id: "name", type: "metric", where: 'metric is "bobbin.wound"', to: "bobbin.filled" },
+        { id: "noise", type: "drop", where: `metric is "${own("noise")}"` },
+        { id: "name", type: "metric", where: `metric is "${own("wound")}"`, to: own("filled") },
         { id: "key", type: "rename", from: "hue", to: "colour" },
       ],
     },
     "tidier",
   );
   const now = Date.now();
-  expect(await post(countOf("mill", "bobbin.noise", 1, now))).toBe(200);
-  expect(await post(countOf("mill", "bobbin.wound", 7, now, { hue: "red" }))).toBe(200);
-  expect(await total('count of bobbin.filled where colour is "red"')).toBe(7);
+  expect(await post(countOf("mill", own("noise"), 1, now))).toBe(200);
+  expect(await post(countOf("mill", own("wound"), 7, now, { hue: "red" }))).toBe(200);
+  expect(await total(`count of ${own("filled")} where colour is "red"`)).toBe(7);
   const { instruments } = (await (await fetch(`${WEB}/api/instruments`)).json()) as { instruments: { name: string }[] };
-  expect(instruments.map(({ name }) => name)).not.toContain("bobbin.noise");
+  expect(instruments.map(({ name }) => name)).not.toContain(own("noise"));
   const stale = await fetch(`${WEB}/api/pipeline`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },

@@ -1,6 +1,7 @@
 import { expect, type Locator, type Page, test } from "@playwright/test";
 import pg from "pg";
 import { formatValue } from "../../src/core/unit/format";
+import { expectAccessible } from "./accessible";
 import { countOf, post, publish, WEB } from "./helpers";
 import { bytesOf, sampleOf } from "./sample";
 
@@ -78,6 +79,11 @@ test("series, points and bytes at a step agree with counting by hand; its values
   const mine = sets.filter(({ route, hue }) => route === "/shed/3" && hue === "red").length;
   await expect(follow.getByRole("row").last().getByRole("cell").first().getByRole("listitem")).toHaveCount(mine);
   await expect(follow.getByRole("row").last()).toContainText("route=/s3 hue=red meets others");
+  await page.getByRole("region", { name: "Versions" }).getByRole("button", { name: "show" }).click();
+  for (const colorScheme of ["light", "dark"] as const) {
+    await page.emulateMedia({ colorScheme });
+    await expectAccessible(page);
+  }
   await page.getByRole("button", { name: "give it up" }).click();
 });
 
