@@ -12,14 +12,8 @@ import { telemetryOf } from "./telemetry";
 
 const REMINDERS_PER_SECOND = 3;
 const TICK = 200;
-const reminders = telemetryOf(
-  { service: "reminders", release: "1.8.2", instance: `reminders-${process.pid}` },
-  { traced: 1 },
-);
-const courier = telemetryOf(
-  { service: "courier-link", release: "2.3.0", instance: `courier-${process.pid}` },
-  { traced: 1 },
-);
+const reminders = telemetryOf({ service: "reminders", release: "1.8.2", instance: 1 }, { traced: 1 });
+const courier = telemetryOf({ service: "courier-link", release: "2.3.0", instance: 1 }, { traced: 1 });
 
 const queue = { waiting: 40, running: 0, done: 0, failed: 0 };
 reminders.meters

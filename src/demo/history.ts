@@ -21,6 +21,7 @@ import {
   type ReleasePlan,
   slowdown,
   WHOLE_HISTORY,
+  whoSends,
 } from "./model";
 import { poisson, type Random, seeded } from "./random";
 import { explicitShape, exponentialShape, type Shape } from "./shapes";
@@ -154,13 +155,7 @@ class Historian {
   }
 
   private life(plan: ReleasePlan, instance: number, start: number, end: number): Life {
-    const resource: Attributes = {
-      "service.name": plan.service,
-      "service.version": plan.release,
-      "service.instance.id": `${plan.service}-${plan.release}-${instance + 1}`,
-      "deployment.environment.name": ENVIRONMENT,
-      "telemetry.sdk.language": "nodejs",
-    };
+    const resource = whoSends(plan.service, plan.release, instance + 1);
     const streams: Stream[] = [];
     const add = (instrument: Instrument, attributes: Attributes, layout: Layout, advance: Stream["advance"]) => {
       const { name, kind, unit, description } = instrument;

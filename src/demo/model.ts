@@ -285,3 +285,16 @@ export function slowdown(plan: ReleasePlan, up: number): number {
   const leaking = plan.restarts ? 1 + 1.6 * Math.max(0, up / plan.restarts - 0.7) : 1;
   return leaking * (plan.slowness ?? 1);
 }
+
+/** Who an instance of a release is, in its history as in its live program, which goes on as if it had been started anew. */
+export function whoSends(service: string, release: string, instance: number): Record<string, string> {
+  return {
+    "service.name": service,
+    "service.version": release,
+    "service.instance.id": `${service}-${release}-${instance}`,
+    "deployment.environment.name": ENVIRONMENT,
+    "telemetry.sdk.name": "opentelemetry",
+    "telemetry.sdk.language": "nodejs",
+    "telemetry.sdk.version": "2.12.0",
+  };
+}

@@ -29,7 +29,7 @@ function drawn({ median, sigma }: CallKind["latency"]): number {
 
 function startInstance(number: number): Promise<{ port: number; telemetry: Telemetry }> {
   const telemetry = telemetryOf(
-    { service, release, instance: `${service}-${release}-live-${number}-${process.pid}` },
+    { service, release, instance: number },
     {
       traced: TRACED,
       views: ["fee.quote.duration", "tool.search.results"].map((instrumentName) => ({

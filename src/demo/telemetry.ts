@@ -5,7 +5,7 @@ import { resourceFromAttributes } from "@opentelemetry/resources";
 import { BatchLogRecordProcessor, LoggerProvider } from "@opentelemetry/sdk-logs";
 import { MeterProvider, PeriodicExportingMetricReader, type ViewOptions } from "@opentelemetry/sdk-metrics";
 import { BasicTracerProvider, BatchSpanProcessor, TraceIdRatioBasedSampler } from "@opentelemetry/sdk-trace-node";
-import { ENVIRONMENT } from "./model";
+import { whoSends } from "./model";
 
 /** The OpenTelemetry SDK as every program of Fern & Anvil sets it up. */
 
@@ -21,18 +21,10 @@ export interface Telemetry {
 
 /** @param traced the part of traces that is sent */
 export function telemetryOf(
-  { service, release, instance }: { service: string; release: string; instance: string },
+  { service, release, instance }: { service: string; release: string; instance: number },
   { traced, views = [] }: { traced: number; views?: ViewOptions[] },
 ): Telemetry {
-  const resource = resourceFromAttributes({
-    "service.name": service,
-    "service.version": release,
-    "service.instance.id": instance,
-    "deployment.environment.name": ENVIRONMENT,
-    "telemetry.sdk.name": "opentelemetry",
-    "telemetry.sdk.language": "nodejs",
-    "telemetry.sdk.version": "2.12.0",
-  });
+  const resource = resourceFromAttributes(whoSends(service, release, instance));
   const meters = new MeterProvider({
     resource,
     views,

@@ -41,13 +41,17 @@ export function apartText(pairs: readonly SideBySide[], unit: string, names: rea
     missing > 0 ? `${missing} series only ${names[0]}` : "",
     came > 0 ? `${came} series only ${names[1]}` : "",
   ];
-  const [furthest] = pairs.flatMap((pair) => pair.furthest ?? []);
-  if (furthest) {
-    const change = furthest.left === 0 ? 0 : ((furthest.right - furthest.left) / Math.abs(furthest.left)) * 100;
-    const part = change === 0 ? "" : ` (${change > 0 ? "+" : "−"}${Math.abs(change).toFixed(1)} %)`;
-    parts.push(
-      `furthest apart at ${clock(furthest.at, true)}: ${formatValue(furthest.left, unit)} and ${formatValue(furthest.right, unit)}${part}`,
-    );
+  const both = (before: number, after: number) => {
+    const change = before === 0 ? 0 : ((after - before) / Math.abs(before)) * 100;
+    const part = Math.abs(change) < 0.05 ? "" : ` (${change > 0 ? "+" : "−"}${Math.abs(change).toFixed(1)} %)`;
+    return `${formatValue(before, unit)} and ${formatValue(after, unit)}${part}`;
+  };
+  const apart = pairs.find(({ furthest }) => furthest !== null);
+  if (apart?.furthest) {
+    const { at, left, right } = apart.furthest;
+    parts.push(`furthest apart at ${clock(at, true)}: ${both(left, right)}`);
+    const [before, after] = [apart.left?.total ?? null, apart.right?.total ?? null];
+    if (before !== null && after !== null) parts.push(`in all ${both(before, after)}`);
   }
   return parts.filter(Boolean).join("; ") || "the same to the last digit";
 }

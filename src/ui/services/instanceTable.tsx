@@ -49,6 +49,16 @@ function Heard({ row, now }: { row: InstanceRow; now: number }) {
   return <span className="num">{duration(Math.max(0, now - row.lastAt))} ago</span>;
 }
 
+function environmentText({ environment }: InstanceRow): string {
+  return environment ? `in ${environment}` : "in no environment";
+}
+
+/** The environment of all instances of a group, in words; null where they have several. */
+function sharedEnvironment({ rows }: InstanceGroup): string | null {
+  const all = new Set(rows.map(environmentText));
+  return all.size === 1 ? [...all][0] : null;
+}
+
 /** Instances in groups; each head sorts. */
 export function InstanceTable({
   groups,
@@ -98,58 +108,60 @@ export function InstanceTable({
             ))}
           </tr>
         </thead>
-        {groups.map((group) => (
-          <tbody key={group.name} className="border-b border-base-300 last:border-b-0">
-            <tr>
-              <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
-                {by === "service.name" ? (
-                  <Link className="slot text-[15px]" href={address(group.rows[0])}>
-                    {group.name}
-                  </Link>
-                ) : (
-                  <span className="num">{group.name || `no ${by}`}</span>
-                )}
-                <span className="ml-2 font-normal text-muted">
-                  {group.rows.length} {group.rows.length === 1 ? "instance" : "instances"}
-                  {group.silent > 0 && `, ${group.silent} silent`}
-                </span>
-              </th>
-              <td className="num pr-4 text-right text-muted">{count(group.pointsPerMinute)}</td>
-              <td className="num pr-4 text-right text-muted">{count(group.series)}</td>
-              <td colSpan={4} />
-            </tr>
-            {group.rows.map((row) => (
-              <tr key={`${row.service} ${row.environment} ${row.release} ${row.instance}`} className="align-baseline">
-                <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
-                  <span className="num font-semibold">{row.release || "no release"}</span>
-                  <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
-                  <span className="ml-2 text-[12px] text-muted">
-                    {row.environment ? `in ${row.environment}` : "no environment"}
-                  </span>
-                  {by !== "service.name" && (
-                    <Link className="slot ml-2" href={address(row)}>
-                      {row.service}
+        {groups.map((group) => {
+          const together = sharedEnvironment(group);
+          return (
+            <tbody key={group.name} className="border-b border-base-300 last:border-b-0">
+              <tr>
+                <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
+                  {by === "service.name" ? (
+                    <Link className="slot text-[15px]" href={address(group.rows[0])}>
+                      {group.name}
                     </Link>
+                  ) : (
+                    <span className="num">{group.name || `no ${by}`}</span>
                   )}
+                  <span className="ml-2 font-normal text-muted">
+                    {group.rows.length} {group.rows.length === 1 ? "instance" : "instances"}
+                    {together !== null && ` ${together}`}
+                    {group.silent > 0 && `, ${group.silent} silent`}
+                  </span>
                 </th>
-                <td className="num pr-4 whitespace-nowrap">{since(row.firstAt, now)}</td>
-                <td className="pr-4 whitespace-nowrap">
-                  <Heard row={row} now={now} />
-                </td>
-                <td className="num pr-4 text-right">{count(row.pointsPerMinute)}</td>
-                <td className="num pr-4 text-right">{count(row.series)}</td>
-                <td className="num pr-4 text-right whitespace-nowrap">
-                  {row.vitals.memory === undefined ? "—" : formatValue(row.vitals.memory, "By")}
-                </td>
-                <td className="num pr-4 text-right whitespace-nowrap">
-                  {row.vitals.processor === undefined ? "—" : `${digits(row.vitals.processor * 100)} %`}
-                </td>
-                <td className="num pr-4 text-right whitespace-nowrap">{garbagePart(row.vitals.garbage, seconds)}</td>
-                <td className="num whitespace-nowrap text-muted">{sdkOf(row) || "—"}</td>
+                <td className="num pr-4 text-right text-muted">{count(group.pointsPerMinute)}</td>
+                <td className="num pr-4 text-right text-muted">{count(group.series)}</td>
+                <td colSpan={4} />
               </tr>
-            ))}
-          </tbody>
-        ))}
+              {group.rows.map((row) => (
+                <tr key={`${row.service} ${row.environment} ${row.release} ${row.instance}`} className="align-baseline">
+                  <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
+                    <span className="num font-semibold">{row.release || "no release"}</span>
+                    <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
+                    {together === null && <span className="ml-2 text-[12px] text-muted">{environmentText(row)}</span>}
+                    {by !== "service.name" && (
+                      <Link className="slot ml-2" href={address(row)}>
+                        {row.service}
+                      </Link>
+                    )}
+                  </th>
+                  <td className="num pr-4 whitespace-nowrap">{since(row.firstAt, now)}</td>
+                  <td className="pr-4 whitespace-nowrap">
+                    <Heard row={row} now={now} />
+                  </td>
+                  <td className="num pr-4 text-right">{count(row.pointsPerMinute)}</td>
+                  <td className="num pr-4 text-right">{count(row.series)}</td>
+                  <td className="num pr-4 text-right whitespace-nowrap">
+                    {row.vitals.memory === undefined ? "—" : formatValue(row.vitals.memory, "By")}
+                  </td>
+                  <td className="num pr-4 text-right whitespace-nowrap">
+                    {row.vitals.processor === undefined ? "—" : `${digits(row.vitals.processor * 100)} %`}
+                  </td>
+                  <td className="num pr-4 text-right whitespace-nowrap">{garbagePart(row.vitals.garbage, seconds)}</td>
+                  <td className="num whitespace-nowrap text-muted">{sdkOf(row) || "—"}</td>
+                </tr>
+              ))}
+            </tbody>
+          );
+        })}
       </table>
     </div>
   );
