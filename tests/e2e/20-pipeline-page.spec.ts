@@ -227,9 +227,14 @@ test("a draft is tried on fifty thousand points in the browser", async ({ page }
   const does = page.getByRole("region", { name: "What it does" });
   await expect(does).toContainText(/tried on \d+\.?\d* k points/, { timeout: 60_000 });
   await expect(page.getByRole("region", { name: "Metrics that change" })).toContainText("→ 2");
-  const told = (await does.textContent()) ?? "";
-  const [, points, ms] = /tried on ([\d.]+) k points.* in ([\d,]+) ms/.exec(told) ?? [];
-  console.log(`a draft of six steps on ${points} k points took ${ms} ms in the browser's worker`);
+  const told = async () => /tried on ([\d.]+) k points.* in ([\d,]+) ms/.exec((await does.textContent()) ?? "") ?? [];
+  const [, points, first] = await told();
+  await page.getByRole("button", { name: "switch off" }).nth(4).click();
+  await expect(page.getByRole("region", { name: "Metrics that change" })).not.toContainText("→ 2");
+  await expect.poll(async () => (await told())[2]).not.toBe(first);
+  console.log(
+    `a draft of six steps on ${points} k points took ${first} ms in the browser's worker, after a change ${(await told())[2]} ms`,
+  );
   expect(Number(points)).toBeGreaterThan(40);
   await page.getByRole("button", { name: "give it up" }).click();
 });
