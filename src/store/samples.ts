@@ -79,15 +79,18 @@ export async function readRecordSample(
   return answer;
 }
 
-/** The newest arrivals, oldest first. */
-export async function readSample(pool: pg.Pool): Promise<{ seen: number; points: number; blocks: Uint8Array[] }> {
-  const { rows } = await pool.query<{ seen: number; points: number; body: Buffer }>(
-    "SELECT seen, points, body FROM arrival_sample WHERE signal = 'metrics' AND at >= $1 ORDER BY id DESC",
+/** The newest arrivals, oldest first; `span`: how long it took them to come, ms, whatever times they bear. */
+export async function readSample(
+  pool: pg.Pool,
+): Promise<{ seen: number; points: number; span: number; blocks: Uint8Array[] }> {
+  const { rows } = await pool.query<{ at: string; span: number; seen: number; points: number; body: Buffer }>(
+    "SELECT at, span, seen, points, body FROM arrival_sample WHERE signal = 'metrics' AND at >= $1 ORDER BY id DESC",
     [Date.now() - KEPT],
   );
-  const answer = { seen: 0, points: 0, blocks: [] as Uint8Array[] };
-  for (const { seen, points, body } of rows) {
+  const answer = { seen: 0, points: 0, span: 0, blocks: [] as Uint8Array[] };
+  for (const { at, span, seen, points, body } of rows) {
     if (answer.points > 0 && answer.points + points > MOST_POINTS) break;
+    answer.span = Math.max(answer.span, Number(rows[0].at) - Number(at) + span);
     answer.seen += seen;
     answer.points += points;
     answer.blocks.unshift(await inflate(body));

@@ -9,7 +9,7 @@ import { unpackBatch } from "../../src/core/pipeline/block";
 export interface Sampled {
   /** Points that came for each that was put aside. */
   factor: number;
-  /** From the first to the last point, ms. */
+  /** How long they took to come, ms. */
   span: number;
   points: { metric: string; series: string; attributes: Record<string, string>; columns: number }[];
 }
@@ -20,18 +20,15 @@ export function bytesOf({ attributes, columns }: Pick<Sampled["points"][number],
   return 28 + 9 * columns + texts.reduce((sum, one) => sum + one, 0);
 }
 
-function opened(bytes: Buffer, seen: number): Sampled {
+function opened(bytes: Buffer, seen: number, span: number): Sampled {
   const all = new Batch();
   for (let at = 0; at < bytes.length; at += 4 + bytes.readUInt32LE(at))
     all.append(unpackBatch(new Uint8Array(bytes.subarray(at + 4, at + 4 + bytes.readUInt32LE(at))), new Dictionary()));
-  let [first, last] = [Number.POSITIVE_INFINITY, 0];
   const points: Sampled["points"] = [];
   const { all: known, sets } = all.inColumns();
   for (const { metric, set } of sets)
     for (let row = 0; row < set.count; row++) {
       const { key, identity } = known[set.series[row]];
-      first = Math.min(first, set.timeMs[row]);
-      last = Math.max(last, set.timeMs[row]);
       const text = (value: unknown) => (typeof value === "object" ? JSON.stringify(value) : String(value));
       points.push({
         metric: metric.identity.name,
@@ -40,7 +37,7 @@ function opened(bytes: Buffer, seen: number): Sampled {
         columns: columnCount(set.layout),
       });
     }
-  return { factor: seen / all.points, span: last - first, points };
+  return { factor: seen / all.points, span, points };
 }
 
 /** Listens to what a page reads in. @returns gives what it read last */
@@ -49,7 +46,8 @@ export async function sampleOf(page: Page): Promise<() => Sampled> {
   await page.route("**/api/pipeline/sample", async (route) => {
     const response = await route.fetch();
     const body = await response.body();
-    last = opened(body, Number(response.headers()["x-tin-seen"]));
+    const { "x-tin-seen": seen, "x-tin-span": span } = response.headers();
+    last = opened(body, Number(seen), Number(span));
     await route.fulfill({ response, body });
   });
   return () => last!;

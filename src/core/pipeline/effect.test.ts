@@ -294,13 +294,12 @@ test("a step that changes units tells which metrics it cannot say in its unit", 
     const series = dictionary.series(metric, { resource: {}, scope: { name: "", version: "" }, attributes: {} });
     const measured = { sum: 3, min: null, max: null };
     const buckets = { scale: 1, zeroThreshold: 0, zero: 0, negative: [], positive: [[2, 3]] as [number, number][] };
+    const number = { kind: "number", value: 3, integer: true } as const;
+    if (kind === "gauge") addAmount(batch, series, { start: 0, time: T0 - 10_000, amount: number });
     addAmount(batch, series, {
       start: kind === "gauge" ? 0 : T0,
       time: T0 + 1,
-      amount:
-        kind === "gauge"
-          ? { kind: "number", value: 3, integer: true }
-          : { kind: "exponential", ...buckets, ...measured },
+      amount: kind === "gauge" ? number : { kind: "exponential", ...buckets, ...measured },
     });
   };
   add("kept.warm", "s", "gauge");
@@ -310,8 +309,18 @@ test("a step that changes units tells which metrics it cannot say in its unit", 
   expect(step.problem).toBe(
     "goes through as it is: kept.long is an exponential histogram, whose buckets cannot be moved; kept.much is in By, which is nothing that ms measures",
   );
-  const only = effectOf([packBatch(batch)], [], steps({ type: "unit", where: 'metric is "kept.warm"', to: "ms" }));
+  const readings = ["max of kept.warm", "max of kept.much"].map((text) => ({ text, at: "" }));
+  const warm = { where: 'metric is "kept.warm"' };
+  const only = effectOf([packBatch(batch)], [], steps({ type: "unit", to: "ms", ...warm }), { readings });
   expect(only.draft.steps[0].problem).toBeNull();
+  // Readings are held against each other in one unit.
+  const [{ live, draft, pairs }] = only.readings;
+  expect([live?.unit, draft?.unit, draft?.series[0].total]).toEqual(["s", "s", 3]);
+  expect(pairs.map(({ furthest }) => furthest)).toEqual([null]);
+  const swapped = steps({ type: "drop", ...warm }, { type: "metric", where: 'metric is "kept.much"', to: "kept.warm" });
+  expect(effectOf([packBatch(batch)], [], swapped, { readings }).readings[0].problem).toBe(
+    "as drafted it is in By, which cannot be held against s",
+  );
 });
 
 describe("what people look at", () => {

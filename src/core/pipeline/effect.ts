@@ -68,8 +68,6 @@ export interface Question {
 }
 
 export interface Effect {
-  /** The span of the arrivals, ms. */
-  span: number;
   live: LaneEffect;
   draft: LaneEffect;
   readings: ReadingEffect[];
@@ -144,7 +142,6 @@ export class Arrivals {
     if (this.live?.key !== key) this.live = { key, run: this.run(live) };
     const running = this.live.run;
     return {
-      span: this.to - this.from,
       live: running.effect,
       draft: drafted.effect,
       readings: readings.map((looked) => this.read(looked, running, drafted)),

@@ -2,6 +2,7 @@ import { type ArrivedSeries, conform, type Finding } from "../contract/conform";
 import type { ContractBody } from "../contract/contract";
 import { attributesText, valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
+import { inUnit } from "../reading/convert";
 import { type SideBySide, sideBySide } from "../reading/differences";
 import { needsOf } from "../reading/needs";
 import { type HeldSeries, readHeld } from "../reading/offline";
@@ -20,8 +21,9 @@ export interface Looked {
 
 /** A reading on what is stored as it runs, and as it is drafted. */
 export interface ReadingEffect extends Looked {
-  /** Why it cannot be answered; null where it can. */
+  /** Why it cannot be answered or compared; null where it can. */
   problem: string | null;
+  /** Both in the unit that it has as it runs. */
   live: ReadingResult | null;
   draft: ReadingResult | null;
   pairs: SideBySide[];
@@ -65,7 +67,12 @@ export function readingEffect(
       return has.size === 0 ? [] : attributes.filter((name) => had.has(name) && !has.has(name));
     });
     const [before, after] = [readHeld(tree, live, asked, asked.from), readHeld(tree, draft, asked, asked.from)];
-    return { ...nothing, live: before, draft: after, pairs: sideBySide(before, after), gone: [...new Set(gone)] };
+    const same = inUnit(after, before.unit);
+    if (!same) {
+      const [old, drafted] = [before.unit || "no unit", after.unit || "no unit"];
+      return { ...nothing, problem: `as drafted it is in ${drafted}, which cannot be held against ${old}` };
+    }
+    return { ...nothing, live: before, draft: same, pairs: sideBySide(before, same), gone: [...new Set(gone)] };
   } catch (error) {
     if (!(error instanceof ReadingError)) throw error;
     return { ...nothing, problem: error.message };

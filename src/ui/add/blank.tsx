@@ -24,6 +24,7 @@ export function Blank({
       aria-label={name}
       type={type}
       value={value}
+      title={value.length > 40 ? value : undefined}
       placeholder={placeholder}
       autoComplete="off"
       spellCheck={false}

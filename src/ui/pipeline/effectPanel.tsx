@@ -35,7 +35,7 @@ export function EffectPanel({
   own: OwnReadings;
   onAgain: () => void;
 }) {
-  const { effect, factor, problem } = tried;
+  const { effect, factor, span, problem } = tried;
   if (problem !== null) return <ProblemNote error={new Error(problem)} />;
   if (!effect) return <div role="status" aria-label="Trying the draft…" className="plate skeleton-bar h-40" />;
   if (points === 0)
@@ -47,7 +47,7 @@ export function EffectPanel({
         </p>
       </section>
     );
-  const { span, live, draft, took } = effect;
+  const { live, draft, took } = effect;
   const minute = (amount: number) => perMinute(tried, amount);
   const from = drafting ? live.stored : live.arrivals;
   const to = draft.stored;

@@ -59,7 +59,7 @@ function End({ end, metric, open }: { end: FollowedEnd; metric: string; open: bo
 function SeriesRow({ of, open, onToggle }: { of: Followed; open: boolean; onToggle: () => void }) {
   return (
     <Row>
-      <td className="num w-1/2 py-1 pr-4 text-[12px] break-all">
+      <td className="num w-1/2 py-1 pr-4 align-top text-[12px] break-all">
         <button
           type="button"
           className="text-left hover:text-primary"
@@ -74,7 +74,7 @@ function SeriesRow({ of, open, onToggle }: { of: Followed; open: boolean; onTogg
         </button>
         {open ? <Points of={of} /> : <Newest of={of} />}
       </td>
-      <td className="num py-1 text-[12px] break-all">
+      <td className="num py-1 align-top text-[12px] break-all">
         {of.ends.length === 0 && <span className="text-warning">nothing: dropped</span>}
         {of.ends.map((end) => (
           <End key={`${end.metric} ${pairs(end.attributes)}`} end={end} metric={of.metric} open={open} />

@@ -176,9 +176,9 @@ export function ReadingsPanel({
   const changed = known.filter((one) => !isSame(one));
   const same = known.filter(isSame);
   const removal = (text: string) => (own.texts.includes(text) ? () => own.remove(text) : null);
-  // Somebody asked for these here, so they are told about even where there is nothing to see.
+  // What somebody asked for here is told about even where there is nothing to see.
   const silent = readings.filter(
-    ({ text, problem }) => own.texts.includes(text) && (problem !== null || !known.some((one) => one.text === text)),
+    ({ text, problem }) => problem !== null || (own.texts.includes(text) && !known.some((one) => one.text === text)),
   );
   return (
     <section aria-label="What people look at" className="plate mt-3 px-3 py-2">
@@ -206,7 +206,7 @@ export function ReadingsPanel({
         <p key={text}>
           <span className="num font-semibold">{text}</span>{" "}
           <span className="text-warning">◆ {problem ?? "nothing of it came in these minutes"}</span>{" "}
-          <Leave text={text} onRemove={() => own.remove(text)} />
+          {own.texts.includes(text) && <Leave text={text} onRemove={() => own.remove(text)} />}
         </p>
       ))}
       {same

@@ -1,7 +1,9 @@
 import type { Signal } from "@/core/otlp/signals";
 import type { Flow, StepEffect } from "@/core/pipeline/effect";
 import type { ValueEffect } from "@/core/pipeline/tryOut";
+import { digits } from "@/core/unit/format";
 import { count, size } from "../store/amounts";
+import { excerpts } from "./excerpt";
 import { SIGNAL_WORDS } from "./words";
 
 /** How much goes through a step, as it runs and as it was tried. */
@@ -21,6 +23,10 @@ export const NO_RATE: LiveRate = { in: 0, out: 0, inBytes: 0, outBytes: 0, late:
 /** Two amounts as one where they are written alike. */
 function flow(before: string, after: string): string {
   return before === after ? before : `${before} → ${after}`;
+}
+
+function rate(amount: number): string {
+  return amount < 10 ? digits(amount) : count(Math.round(amount));
 }
 
 function Live({ live, many }: { live: LiveRate; many: string }) {
@@ -49,7 +55,7 @@ function Tried({ of, many, minute }: { of: StepEffect; many: string; minute: ((a
     <>
       <div>{each(({ series }) => count(series ?? 0))} series</div>
       <div>
-        {each(({ points }) => count(Math.round(minute(points))))} {many}/min
+        {each(({ points }) => rate(minute(points)))} {many}/min
       </div>
       <div>{each(({ bytes }) => size(minute(bytes)))}/min</div>
     </>
@@ -77,6 +83,11 @@ export function StepRates({
   );
 }
 
+/** Long values are seen in one example, short ones in several. */
+function shownOf(examples: ValueEffect["examples"]): number {
+  return examples.some(({ before }) => before.length > 60) ? 1 : examples.length;
+}
+
 /** What a step makes of the values that come to it. */
 export function TriedValues({ values }: { values: readonly ValueEffect[] }) {
   return values.map(({ attribute, values: came, left, examples }) => {
@@ -87,7 +98,7 @@ export function TriedValues({ values }: { values: readonly ValueEffect[] }) {
         {changed.length === 0 ? (
           <span className="text-warning">
             ◆ none of its {count(came)} {came === 1 ? "value changes" : "values change"}:{" "}
-            <span className="num">{examples.map(({ before }) => before).join(", ")}</span>
+            <span className="num">{examples.map(({ before }) => excerpts(before, "").before).join(", ")}</span>
           </span>
         ) : (
           <>
@@ -95,12 +106,15 @@ export function TriedValues({ values }: { values: readonly ValueEffect[] }) {
               {count(came)} {came === 1 ? "value becomes" : "values become"} {count(left)}:{" "}
             </span>
             <span className="num">
-              {changed.map(({ before, after }, i) => (
-                <span key={before}>
-                  {i > 0 && ", "}
-                  {before} <span className="text-primary">→ {after}</span>
-                </span>
-              ))}
+              {changed.slice(0, shownOf(changed)).map((one, i) => {
+                const { before, after } = excerpts(one.before, one.after);
+                return (
+                  <span key={one.before}>
+                    {i > 0 && ", "}
+                    {before} <span className="text-primary">→ {after}</span>
+                  </span>
+                );
+              })}
             </span>
           </>
         )}

@@ -13,6 +13,8 @@ interface Arrivals {
   body: ArrayBuffer;
   seen: number;
   points: number;
+  /** How long it took them to come, ms. */
+  span: number;
   /** Spans and log records of the same minutes, and how many of them came. */
   spans: { seen: number; records: Span[] };
   records: { seen: number; records: LogRecord[] };
@@ -22,6 +24,8 @@ export interface Tried {
   effect: Effect | null;
   /** How many points came for each that is in the sample. */
   factor: number;
+  /** How long the sample took to come, ms. */
+  span: number;
   problem: string | null;
   trying: boolean;
 }
@@ -30,8 +34,7 @@ const MINUTE = 60_000;
 const MONTH = 30 * 24 * 60 * MINUTE;
 
 /** What was tried, as it comes in a time, ms. */
-function during({ effect, factor }: Tried, amount: number, time: number): number {
-  const span = effect?.span ?? 0;
+function during({ factor, span }: Tried, amount: number, time: number): number {
   return span > 0 ? (amount * factor * time) / span : 0;
 }
 
@@ -59,6 +62,7 @@ export function useArrivals() {
         body: await response.arrayBuffer(),
         seen: number("X-Tin-Seen"),
         points: number("X-Tin-Points"),
+        span: number("X-Tin-Span"),
         spans: traces,
         records: logs,
       };
@@ -109,6 +113,7 @@ export function useEffectOfDraft(arrivals: Arrivals | undefined, asking: Questio
   return {
     effect,
     factor: arrivals && arrivals.points > 0 ? arrivals.seen / arrivals.points : 1,
+    span: arrivals?.span ?? 0,
     problem: answer && "problem" in answer ? answer.problem : null,
     trying: answer?.asked !== asked.current,
   };

@@ -1,4 +1,5 @@
 import type { CopyAnswer } from "@/core/api/copies";
+import { inUnit } from "@/core/reading/convert";
 import { sideBySide } from "@/core/reading/differences";
 import { runJob } from "@/engine/pool";
 import { answering, badRequest, problem } from "../../answer";
@@ -24,6 +25,11 @@ export function GET(request: Request): Promise<Response> {
     if (answer instanceof Response) return answer;
     const copy = answer as CopyAnswer;
     if (!copy.ok) return problem(400, copy.problem);
-    return Response.json({ store: stored.value, copy: copy.value, pairs: sideBySide(stored.value, copy.value) });
+    const same = inUnit(copy.value, stored.value.unit);
+    if (same) return Response.json({ store: stored.value, copy: same, pairs: sideBySide(stored.value, same) });
+    return problem(400, {
+      title: "Not compared",
+      detail: `the store has it in ${stored.value.unit || "no unit"}, the copy in ${copy.value.unit || "no unit"}`,
+    });
   });
 }

@@ -6,11 +6,11 @@ export const dynamic = "force-dynamic";
 
 /**
  * GET /api/pipeline/sample: arrivals of the last minutes as blocks, each after its size (u32, little endian). The head
- * X-Tin-Seen says how many points came in that time.
+ * X-Tin-Seen says how many points came in that time, X-Tin-Span how long it was, ms.
  */
 export function GET(): Promise<Response> {
   return answering(async () => {
-    const { seen, points, blocks } = await readSample(database());
+    const { seen, points, span, blocks } = await readSample(database());
     const size = blocks.reduce((sum, block) => sum + 4 + block.length, 0);
     const body = new Uint8Array(size);
     const view = new DataView(body.buffer);
@@ -20,7 +20,7 @@ export function GET(): Promise<Response> {
       body.set(block, at + 4);
       at += 4 + block.length;
     }
-    const headers = { "X-Tin-Seen": String(seen), "X-Tin-Points": String(points) };
+    const headers = { "X-Tin-Seen": String(seen), "X-Tin-Points": String(points), "X-Tin-Span": String(span) };
     return new Response(body, { headers: { "Content-Type": "application/octet-stream", ...headers } });
   });
 }
