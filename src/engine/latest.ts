@@ -86,6 +86,7 @@ export async function answerLatest(
     unit: source.metrics[0]?.identity.unit ?? "",
     points: listed.map((one) => pointOf(originOf(one), one.set, one.row)),
     series: found.length,
+    heard: found.filter(({ set, row }) => set.timeMs[row] > from && set.timeMs[row] <= to).length,
     exposition: `${families.join("")}# EOF\n`,
   };
 }

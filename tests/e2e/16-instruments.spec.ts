@@ -4,8 +4,8 @@ import { INTAKE, WEB } from "./helpers";
 const attribute = ([key, stringValue]: [string, string]) => ({ key, value: { stringValue } });
 
 /** Sends one counter with a point per attribute set, from two instances. */
-async function sendSets(name: string, sets: Record<string, string>[]): Promise<void> {
-  const nanos = `${Date.now()}000000`;
+async function sendSets(name: string, sets: Record<string, string>[], ms = Date.now()): Promise<void> {
+  const nanos = `${ms}000000`;
   const body = {
     resourceMetrics: ["a", "b"].map((instance) => ({
       resource: {
@@ -102,7 +102,7 @@ test("found by a value, defined as a contract, and held against it", async ({ pa
   expect(await again.json()).toMatchObject({ saved: [] });
 });
 
-test("last points carry exactly the attributes that were sent, and what was received is counted", async () => {
+test("last points carry exactly the attributes that were sent, and what was received is counted", async ({ page }) => {
   const sets = [
     { "process.state": "glowing", anvil: "1" },
     { "process.state": "cooling", anvil: "1" },
@@ -122,6 +122,16 @@ test("last points carry exactly the attributes that were sent, and what was rece
     JSON.stringify([resource["service.instance.id"], attributes.anvil, attributes["process.state"], value]),
   );
   expect(told.sort()).toEqual(sent.sort());
+  // Series of the same instances that came half an hour ago are among those of now, but not among those that came lately.
+  await sendSets("iron.bent", [{ "process.state": "forgotten", anvil: "2" }], now - 1800_000);
+  const later = (await (await fetch(`${WEB}/api/instruments/latest?${query}`)).json()) as { heard: number };
+  expect(later.heard).toBe(4);
+  const { seriesNow } = (await (await fetch(`${WEB}/api/instruments?metric=iron.bent`)).json()) as {
+    seriesNow: number;
+  };
+  expect(seriesNow).toBe(6);
+  await page.goto("/instruments/one?metric=iron.bent");
+  await expect(page.getByText("6 series now (4 of them with points in the last ten minutes), 6 ever")).toBeVisible();
   const lines = exposition.split("\n").filter((line) => line.startsWith("iron_bent_total{"));
   expect(new Set(lines).size).toBe(4);
   const smiths = async () => {

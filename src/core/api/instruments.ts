@@ -94,8 +94,9 @@ export interface LatestPoint {
 export interface LatestAnswer {
   unit: string;
   points: LatestPoint[];
-  /** Series that have a point, some of them not listed. */
+  /** Series that have a point, some of them not listed, and those that have one in the window itself. */
   series: number;
+  heard: number;
   /** The listed ones as OpenMetrics text. */
   exposition: string;
 }

@@ -9,7 +9,8 @@ import { ReadingPlate } from "../chart/plate";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { dayWithYear } from "../frame/times";
-import { useInstrument } from "../query/instruments";
+import { useInstrument, useLatest } from "../query/instruments";
+import { useNow } from "../query/place";
 import { usualReading } from "../sentence/usual";
 import { count } from "../store/amounts";
 import { AdvicePlate } from "./advicePlate";
@@ -34,6 +35,22 @@ function isHistogram({ kind }: InstrumentAnswer["variants"][number]): boolean {
   return kind === "histogram" || kind === "exponential";
 }
 
+const HEARD = 10 * 60_000;
+const GRAIN = 30_000;
+
+/** How many series of the instances that report really came lately: fewer where some were merged away, or ended. */
+function Heard({ data: { name, seriesNow } }: { data: InstrumentAnswer }) {
+  const now = Math.floor(useNow() / GRAIN) * GRAIN;
+  const { data } = useLatest(name, now > 0 && seriesNow > 0 ? { from: now - HEARD, to: now + GRAIN } : null);
+  if (!data || data.heard >= seriesNow) return null;
+  return (
+    <>
+      {" "}
+      (<span className="num">{count(data.heard)}</span> of them with points in the last ten minutes)
+    </>
+  );
+}
+
 function About({ data }: { data: InstrumentAnswer }) {
   const [first, ...others] = data.variants;
   return (
@@ -45,8 +62,8 @@ function About({ data }: { data: InstrumentAnswer }) {
             {kindWord({ ...first, contract: null })} in {unitInWords(first.unit)}
             {first.unit && <span className="num"> ({first.unit})</span>}
             {first.temporality !== "none" && `, ${first.temporality}`}, first seen {dayWithYear(first.firstAt)};{" "}
-            <b className="num text-base-content">{count(data.seriesNow)}</b> series now,{" "}
-            <span className="num">{count(data.series)}</span> ever
+            <b className="num text-base-content">{count(data.seriesNow)}</b> series now
+            <Heard data={data} />, <span className="num">{count(data.series)}</span> ever
           </>
         ) : (
           "Defined, and not seen yet"
