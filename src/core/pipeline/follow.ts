@@ -85,20 +85,3 @@ export function passes(lane: Lane, series: KnownSeries): boolean {
     ({ series: end, met }) => !met && end.key === series.key && end.metric === series.metric,
   );
 }
-
-/** Metrics of which series come out both by themselves and in what they were merged into: they would count twice. */
-export function countedTwice(lane: Lane, all: Iterable<KnownSeries>): { metric: string; series: number }[] {
-  const found = new Map<string, number>();
-  // Only steps that send originals on split the way of a series.
-  if (!lane.routes.steps.some(({ config }) => "originals" in config && config.originals)) return [];
-  for (const series of all) {
-    const ends = trace(lane, series);
-    if (ends.length < 2) continue;
-    const names = ends.map(({ series: { metric } }) => `${metric.identity.kind} ${metric.identity.name}`);
-    const twice = ends.find((_, i) => names.indexOf(names[i]) !== i);
-    if (!twice) continue;
-    const { name } = twice.series.metric.identity;
-    found.set(name, (found.get(name) ?? 0) + 1);
-  }
-  return [...found].map(([metric, count]) => ({ metric, series: count })).sort((a, b) => b.series - a.series);
-}

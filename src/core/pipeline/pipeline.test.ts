@@ -1,10 +1,10 @@
 import fc from "fast-check";
+import { sampledBefore } from "../draft/mistakes";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { anyLogRecord, anySpan, ORIGIN } from "./arbitrary";
 import { EMPTY_PIPELINE, pipelineSchema } from "./config";
 import { exportersOf } from "./exporters";
-import { sampledBefore } from "./origins";
 import { countedSteps, Pipeline } from "./pipeline";
 
 const OTHER = { id: "other", type: "otlp", url: "http://localhost:4395" };

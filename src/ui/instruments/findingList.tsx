@@ -22,6 +22,7 @@ export function FindingList({
 }) {
   const carried = useCarried();
   const [all, setAll] = useState(false);
+  const open = findings.filter(({ endedAt }) => endedAt === null).length;
   const shown = all ? findings : findings.slice(0, SHOWN);
   const address = (metric: string) =>
     `/instruments/one${carried ? `${carried}&` : "?"}metric=${encodeURIComponent(metric)}`;
@@ -31,7 +32,14 @@ export function FindingList({
       className="plate mb-3 max-h-72 shrink-0 overflow-y-auto border-l-4 border-l-error px-3 py-2 text-[13px]"
     >
       <h2 className="font-bold">
-        {findings.length} {findings.length === 1 ? "thing does" : "things do"} not look as agreed
+        {open === 0
+          ? "Nothing looks other than agreed now"
+          : `${open} ${open === 1 ? "thing does" : "things do"} not look as agreed`}
+        {open < findings.length && (
+          <span className="font-normal text-muted">
+            , {findings.length - open} {findings.length - open === 1 ? "is" : "are"} over
+          </span>
+        )}
       </h2>
       <ul>
         {shown.map((one) => (

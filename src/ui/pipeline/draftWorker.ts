@@ -1,5 +1,5 @@
+import { Arrivals, type Effect, type Question } from "@/core/draft/effect";
 import type { LogRecord } from "@/core/log/model";
-import { Arrivals, type Effect, type Question } from "@/core/pipeline/effect";
 import type { Span } from "@/core/span/model";
 
 /** Tries drafts on arrivals, beside the page. */

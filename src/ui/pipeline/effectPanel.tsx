@@ -1,6 +1,6 @@
 "use client";
 
-import type { FollowAsked } from "@/core/pipeline/followed";
+import type { FollowAsked } from "@/core/draft/followed";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
 import { count, size } from "../store/amounts";

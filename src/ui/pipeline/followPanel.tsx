@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { FollowAnswer, FollowAsked, Followed, FollowedEnd, Named, ShownPoint } from "@/core/pipeline/followed";
+import type { FollowAnswer, FollowAsked, Followed, FollowedEnd, Named, ShownPoint } from "@/core/draft/followed";
 import { formatValue } from "@/core/unit/format";
 import { Blank } from "../add/blank";
 import { Row, Table } from "../frame/table";

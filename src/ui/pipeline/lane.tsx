@@ -2,8 +2,8 @@
 
 import type { ReactNode } from "react";
 import type { ExporterState } from "@/core/api/pipeline";
+import type { StepEffect } from "@/core/draft/effect";
 import type { Signal } from "@/core/otlp/signals";
-import type { StepEffect } from "@/core/pipeline/effect";
 import { type ExporterConfig, exportersOf } from "@/core/pipeline/exporters";
 import { Slot } from "../sentence/slot";
 import { count, size } from "../store/amounts";

@@ -1,8 +1,8 @@
 import { useMemo, useState } from "react";
 import type { PipelineVersionEntry } from "@/core/api/pipeline";
+import { differingLines, type Line } from "@/core/draft/lines";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
-import { differingLines, type Line } from "@/core/pipeline/lines";
 import { Slot, type SlotOption } from "../sentence/slot";
 
 /** Two versions of the pipeline, or one and the draft, line by line. */

@@ -1,4 +1,4 @@
-import type { Effect, MetricEffect } from "@/core/pipeline/effect";
+import type { Effect, MetricEffect } from "@/core/draft/effect";
 import { Row, Table } from "../frame/table";
 import { count } from "../store/amounts";
 

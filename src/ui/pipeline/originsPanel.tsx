@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { GROWTH_SPANS, type Growth, type NowAndBefore } from "@/core/api/pipeline";
-import type { Effect, MetricEffect } from "@/core/pipeline/effect";
+import type { Effect, MetricEffect } from "@/core/draft/effect";
+import { type Multiplier, type Origin, remedyFor } from "@/core/draft/origins";
 import type { StepConfig } from "@/core/pipeline/metricSteps";
-import { type Multiplier, type Origin, remedyFor } from "@/core/pipeline/origins";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { useGrowth, usePrice } from "../query/pipeline";

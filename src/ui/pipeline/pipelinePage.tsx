@@ -3,10 +3,10 @@
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo, useState } from "react";
 import type { PipelineAnswer } from "@/core/api/pipeline";
+import type { FollowAsked } from "@/core/draft/followed";
+import type { Looked } from "@/core/draft/looked";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
-import type { FollowAsked } from "@/core/pipeline/followed";
-import type { Looked } from "@/core/pipeline/looked";
 import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";

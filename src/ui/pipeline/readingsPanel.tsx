@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { Finding } from "@/core/contract/conform";
-import type { ContractEffect, ReadingEffect } from "@/core/pipeline/looked";
+import type { ContractEffect, ReadingEffect } from "@/core/draft/looked";
 import type { SideBySide } from "@/core/reading/differences";
 import { parseReading } from "@/core/reading/parse";
 import type { ReadingResult } from "@/core/reading/result";

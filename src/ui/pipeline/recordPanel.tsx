@@ -1,4 +1,4 @@
-import type { RecordEffect, TextOfRecord } from "@/core/pipeline/recordEffect";
+import type { RecordEffect, TextOfRecord } from "@/core/draft/recordEffect";
 import { Row, Table } from "../frame/table";
 import { size } from "../store/amounts";
 

@@ -16,8 +16,8 @@ import {
   useSortable,
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
+import type { StepEffect } from "@/core/draft/effect";
 import type { Signal } from "@/core/otlp/signals";
-import type { StepEffect } from "@/core/pipeline/effect";
 import { type LiveRate, StepRates, TriedValues } from "./stepRates";
 import { StepSentence } from "./stepSentence";
 import { type AnyStep, STEP_WORDS } from "./words";

@@ -1,6 +1,6 @@
+import type { Flow, StepEffect } from "@/core/draft/effect";
+import type { ValueEffect } from "@/core/draft/tryOut";
 import type { Signal } from "@/core/otlp/signals";
-import type { Flow, StepEffect } from "@/core/pipeline/effect";
-import type { ValueEffect } from "@/core/pipeline/tryOut";
 import { digits } from "@/core/unit/format";
 import { count, size } from "../store/amounts";
 import { excerpts } from "./excerpt";

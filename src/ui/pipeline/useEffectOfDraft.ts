@@ -2,9 +2,9 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import type { Effect, Question } from "@/core/draft/effect";
+import type { Amounts } from "@/core/draft/tallies";
 import type { LogRecord } from "@/core/log/model";
-import type { Effect, Question } from "@/core/pipeline/effect";
-import type { Amounts } from "@/core/pipeline/tallies";
 import type { Span } from "@/core/span/model";
 import { fetchJson } from "../query/api";
 import type { FromWorker, ToWorker } from "./draftWorker";

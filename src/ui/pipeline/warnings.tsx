@@ -1,5 +1,5 @@
+import { originalsBeside, sampledBefore } from "@/core/draft/mistakes";
 import type { PipelineConfig } from "@/core/pipeline/config";
-import { originalsBeside, sampledBefore } from "@/core/pipeline/origins";
 import { count } from "../store/amounts";
 
 const MEND = "Give what comes out a name of its own, or let the originals go no further.";

@@ -2,14 +2,14 @@ import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
 import { Dictionary } from "../otlp/dictionary";
+import { eachStep } from "../pipeline/follow";
+import type { Lane } from "../pipeline/lane";
+import type { StepConfig } from "../pipeline/metricSteps";
+import { RecordLane } from "../pipeline/recordLane";
+import type { RecordStep } from "../pipeline/recordSteps";
+import { passing, type TelemetryRecord } from "../pipeline/records";
+import { shapeOf } from "../pipeline/shapes";
 import { canonicalAttribute } from "../reading/tree";
-import { eachStep } from "./follow";
-import type { Lane } from "./lane";
-import type { StepConfig } from "./metricSteps";
-import { RecordLane } from "./recordLane";
-import type { RecordStep } from "./recordSteps";
-import { passing, type TelemetryRecord } from "./records";
-import { shapeOf } from "./shapes";
 
 /** Steps that change values of attributes, tried on the values that come to them. */
 

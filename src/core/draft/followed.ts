@@ -1,9 +1,9 @@
 import { FLAG, type PointSet } from "../metric/model";
 import { attributesText } from "../metric/text";
 import type { KnownMetric, KnownSeries } from "../otlp/dictionary";
-import { amountAt, countOf } from "./amount";
-import { trace } from "./follow";
-import type { Lane } from "./lane";
+import { amountAt, countOf } from "../pipeline/amount";
+import { trace } from "../pipeline/follow";
+import type { Lane } from "../pipeline/lane";
 
 /** Chosen series with their points, before a lane and behind it. */
 

@@ -1,6 +1,6 @@
 import { structuredPatch } from "diff";
 import { stringify } from "yaml";
-import type { PipelineConfig } from "./config";
+import type { PipelineConfig } from "../pipeline/config";
 
 /** What is another in one pipeline than in another, line by line as their files say it. */
 

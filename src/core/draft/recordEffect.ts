@@ -3,13 +3,13 @@ import { severityName } from "../log/model";
 import { attributesText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
+import type { Pipeline } from "../pipeline/pipeline";
+import { RecordLane } from "../pipeline/recordLane";
+import type { RecordStep } from "../pipeline/recordSteps";
+import { isSpan } from "../pipeline/records";
+import { recordSize } from "../pipeline/size";
+import { decide, decided, type TailStep } from "../pipeline/tail";
 import type { Span } from "../span/model";
-import type { Pipeline } from "./pipeline";
-import { RecordLane } from "./recordLane";
-import type { RecordStep } from "./recordSteps";
-import { isSpan } from "./records";
-import { recordSize } from "./size";
-import { decide, decided, type TailStep } from "./tail";
 
 /** What a pipeline does to spans or log records of some minutes. */
 

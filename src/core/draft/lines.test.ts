@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { stringify } from "yaml";
-import { type PipelineConfig, pipelineSchema } from "./config";
+import { type PipelineConfig, pipelineSchema } from "../pipeline/config";
 import { differingLines } from "./lines";
 
 const config = fc

@@ -1,9 +1,9 @@
 import type { MetricIdentity } from "../metric/model";
+import type { PipelineConfig } from "../pipeline/config";
+import type { StepConfig } from "../pipeline/metricSteps";
 import { mayMatch } from "../reading/mayMatch";
 import { needsOf } from "../reading/needs";
 import { parseCondition, parseReading } from "../reading/parse";
-import type { PipelineConfig } from "./config";
-import type { StepConfig } from "./metricSteps";
 
 /** What a pipeline has to do with a metric. */
 

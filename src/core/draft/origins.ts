@@ -1,11 +1,9 @@
 import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
-import { readMetrics } from "./compute";
-import { folder } from "./fold";
-import type { StepConfig } from "./metricSteps";
-import type { Fold } from "./parts";
-import type { RecordStep } from "./recordSteps";
+import { folder } from "../pipeline/fold";
+import type { StepConfig } from "../pipeline/metricSteps";
+import type { Fold } from "../pipeline/parts";
 
 /** Where series come from: the metrics that make most of them, and the attributes that multiply them. */
 
@@ -138,32 +136,4 @@ export function remedyFor(
   return enough && whenFolded < series
     ? { ...common, type: "fold", attribute: name, folds: [...FOLDED], own: [] }
     : { ...common, type: "remove", attributes: [name] };
-}
-
-/** Steps whose originals go on under the name of what is made of them: what is counted there is counted twice. */
-export function originalsBeside(steps: readonly StepConfig[]): string[] {
-  return steps
-    .filter((step) => {
-      if (!step.on) return false;
-      if (step.type === "merge") return step.originals && step.to === "" && step.how !== "distinct";
-      return step.type === "compute" && step.originals && readsItself(step);
-    })
-    .map(({ id }) => id);
-}
-
-function readsItself(step: Extract<StepConfig, { type: "compute" }>): boolean {
-  try {
-    return readMetrics(step).has(step.to);
-  } catch {
-    // A reading that is not understood is told at its step.
-    return false;
-  }
-}
-
-/** Steps that make metrics behind a step that samples: what they count is only what was left. */
-export function sampledBefore(steps: readonly RecordStep[]): string[] {
-  const on = steps.filter((step) => step.on);
-  const first = on.findIndex(({ type }) => type === "sample" || type === "tail");
-  if (first < 0) return [];
-  return on.slice(first).flatMap(({ id, type }) => (type === "spans" || type === "records" ? [id] : []));
 }

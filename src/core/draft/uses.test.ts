@@ -1,4 +1,4 @@
-import { pipelineSchema } from "./config";
+import { pipelineSchema } from "../pipeline/config";
 import { usesOf } from "./uses";
 
 test("steps that a metric comes to, is read by, or is made by", () => {

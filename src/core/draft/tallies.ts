@@ -1,6 +1,6 @@
 import { columnCount } from "../metric/model";
 import type { Batch } from "../otlp/batch";
-import { columnsSize, headSize } from "./size";
+import { columnsSize, headSize } from "../pipeline/size";
 
 /** Adding up what batches hold. */
 

@@ -1,7 +1,7 @@
 import type { KnownSeries } from "../otlp/dictionary";
+import { eachStep } from "../pipeline/follow";
+import type { Lane } from "../pipeline/lane";
 import { comparable, lenientUnit } from "../unit/unit";
-import { eachStep } from "./follow";
-import type { Lane } from "./lane";
 
 /** Metrics that come to a step that changes units and cannot be said in its unit: they go through as they are. */
 

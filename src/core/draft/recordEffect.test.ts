@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { Dictionary } from "../otlp/dictionary";
-import { anyLogRecord, anySpan, ORIGIN } from "./arbitrary";
-import { pipelineSchema } from "./config";
-import { Pipeline } from "./pipeline";
+import { anyLogRecord, anySpan, ORIGIN } from "../pipeline/arbitrary";
+import { pipelineSchema } from "../pipeline/config";
+import { Pipeline } from "../pipeline/pipeline";
 import { tryRecords } from "./recordEffect";
 
 const tried = (parts: object) => {

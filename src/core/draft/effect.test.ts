@@ -2,12 +2,13 @@ import fc from "fast-check";
 import { contractBody } from "../contract/contract";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
-import { addAmount } from "./amount";
-import { packBatch } from "./block";
-import { EMPTY_PIPELINE, pipelineSchema } from "./config";
+import { addAmount } from "../pipeline/amount";
+import { packBatch } from "../pipeline/block";
+import { EMPTY_PIPELINE, pipelineSchema } from "../pipeline/config";
+import { type StepConfig, stepSchema } from "../pipeline/metricSteps";
 import { Arrivals, type Question } from "./effect";
-import { type StepConfig, stepSchema } from "./metricSteps";
-import { originalsBeside, originsOf, remedyFor } from "./origins";
+import { originalsBeside } from "./mistakes";
+import { originsOf, remedyFor } from "./origins";
 
 const effectOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], rest: Partial<Question> = {}) =>
   new Arrivals(blocks).effectOf({
