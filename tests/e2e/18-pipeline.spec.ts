@@ -136,12 +136,14 @@ test("running totals are counted once over a merge that comes, changes and goes"
 });
 
 test("what is dropped is not stored, what is renamed is; a draft from an old version is refused", async () => {
+  test.setTimeout(120_000);
   const own = (name: string) => `bobbin.${name}.${test.info().repeatEachIndex}`;
+  const id = (name: string) => `bobbin-${name}-${test.info().repeatEachIndex}`;
   await publish(
     {
       metrics: [
-        { id: "noise", type: "drop", where: `metric is "${own("noise")}"` },
-        { id: "name", type: "metric", where: `metric is "${own("wound")}"`, to: own("filled") },
+        { id: id("noise"), type: "drop", where: `metric is "${own("noise")}"` },
+        { id: id("name"), type: "metric", where: `metric is "${own("wound")}"`, to: own("filled") },
         { id: "key", type: "rename", from: "hue", to: "colour" },
       ],
     },
@@ -170,6 +172,28 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
     }),
   });
   expect(await wrong.json()).toMatchObject({ status: 400, detail: expect.stringContaining("config.metrics.0.where") });
+  // Steps tell of themselves: points, and bytes (28 a point, 9 its number, 8 and the texts for an attribute).
+  const told = async (of: string, step: string) => {
+    const now = Date.now();
+    const text = `count of tin.pipeline.${of} where step is "${id(step)}" by way`;
+    // Before the first report there is no such metric.
+    const { series } = await read(text, now - 900_000, now + 60_000, "1h").catch(() => ({ series: [] }));
+    return Object.fromEntries(series.map(({ labels, total: all }) => [labels.way, all]));
+  };
+  const ways = async (step: string) => [await told("points", step), await told("bytes", step)];
+  const renamed = 28 + 9 + 8 + "hue".length + "red".length;
+  await expect
+    .poll(() => ways("name"), { timeout: 40_000 })
+    .toEqual([
+      { in: 1, out: 1 },
+      { in: renamed, out: renamed },
+    ]);
+  await expect
+    .poll(() => ways("noise"), { timeout: 40_000 })
+    .toEqual([
+      { in: 1, out: 0 },
+      { in: 28 + 9, out: 0 },
+    ]);
 });
 
 test("an explosion of series is found, drafted away, tried, published, seen, and rolled back", async ({ page }) => {

@@ -22,6 +22,7 @@ export function EffectPanel({
   tried,
   points,
   drafting,
+  broken,
   follow,
   onFollow,
   own,
@@ -30,6 +31,8 @@ export function EffectPanel({
   tried: Tried;
   points: number;
   drafting: boolean;
+  /** Whether the draft cannot be tried before something in it is mended: then what runs is told. */
+  broken: boolean;
   follow: FollowAsked;
   onFollow: (asked: FollowAsked) => void;
   own: OwnReadings;
@@ -54,6 +57,11 @@ export function EffectPanel({
   return (
     <>
       <section aria-label="What it does" className="plate px-3 py-2">
+        {drafting && broken && (
+          <p className="text-warning">
+            ◆ Something in the draft has to be mended before it can be tried (▼ above); this is what runs.
+          </p>
+        )}
         <h2 className="text-[17px] font-bold">
           <span className="num">{from.series.toLocaleString("en")}</span> series{" "}
           {from.series === to.series ? (

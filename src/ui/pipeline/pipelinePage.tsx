@@ -32,8 +32,9 @@ import { type AnyStep, newExporter, newStep } from "./words";
 
 const GRAIN = 15_000;
 const BACK = 2 * 60_000;
-/** Readings that a draft is tried on. */
+/** Readings, and contracts, that a draft is tried on. */
 const MOST_READINGS = 12;
+const MOST_CONTRACTS = 500;
 
 /** What comes in and passes steps, a second, as it runs. */
 function useLiveRates(published: boolean) {
@@ -132,7 +133,7 @@ export function PipelinePage() {
           live,
           draft: problems.size === 0 && draft.config ? draft.config : live,
           readings: drafting ? looked : [],
-          contracts: drafting ? (contracts.data ?? []) : [],
+          contracts: drafting ? (contracts.data ?? []).slice(0, MOST_CONTRACTS) : [],
           follow,
         }
       : null,
@@ -216,6 +217,7 @@ export function PipelinePage() {
         tried={tried}
         points={arrivals.data?.points ?? 0}
         drafting={drafting}
+        broken={problems.size > 0}
         follow={follow}
         onFollow={setFollow}
         own={own}
