@@ -36,3 +36,7 @@ test("the same unit is the same answer, and what measures something else is none
   expect(inUnit(answer, "ms")).toBe(answer);
   expect(inUnit(answer, "By")).toBeNull();
 });
+
+test("an answer without series is one in any unit", () => {
+  expect(inUnit({ ...answer, unit: "", series: [] }, "{loan}/s")).toMatchObject({ unit: "{loan}/s", series: [] });
+});

@@ -8,6 +8,8 @@ import type { ReadingResult, ReadingSeries } from "./result";
  */
 export function inUnit(result: ReadingResult, unit: string): ReadingResult | null {
   if (result.unit === unit) return result;
+  // An answer without values measures nothing else.
+  if (result.series.length === 0) return { ...result, unit };
   const [from, to] = [lenientUnit(result.unit), lenientUnit(unit)];
   if (!comparable(from, to)) return null;
   const factor = from.scale / to.scale;
