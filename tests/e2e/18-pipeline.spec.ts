@@ -139,7 +139,7 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
   test.setTimeout(120_000);
   const own = (name: string) => `bobbin.${name}.${test.info().repeatEachIndex}`;
   const id = (name: string) => `bobbin-${name}-${test.info().repeatEachIndex}`;
-  await publish(
+  const version = await publish(
     {
       metrics: [
         { id: id("noise"), type: "drop", where: `metric is "${own("noise")}"` },
@@ -158,7 +158,7 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
   const stale = await fetch(`${WEB}/api/pipeline`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ config: { metrics: [] }, who: "Ottilie", note: "from before", based: 1 }),
+    body: JSON.stringify({ config: { metrics: [] }, who: "Ottilie", note: "from before", based: version - 1 }),
   });
   expect(stale.status).toBe(409);
   const wrong = await fetch(`${WEB}/api/pipeline`, {
