@@ -1,5 +1,6 @@
 import type pg from "pg";
 import type { PointSet } from "@/core/metric/model";
+import { originOf } from "@/core/metric/origin";
 import type { Batch, Exemplar } from "@/core/otlp/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 import type { Overflow } from "@/core/otlp/overflow";
@@ -9,7 +10,7 @@ import { Queues } from "./exports";
 import { HeardLog } from "./heard";
 import { Members } from "./members";
 import { DAY, ensurePartitions, RAW } from "./partitions";
-import { originOf, registerSeries } from "./registry";
+import { registerSeries } from "./registry";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
 
 /** How often a release that is still heard is noted, ms. */

@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
+import { originOf } from "@/core/metric/origin";
 import type { KnownMetric, KnownSeries } from "@/core/otlp/dictionary";
 import { rememberValues } from "./knownValues";
 
@@ -8,29 +9,6 @@ import { rememberValues } from "./knownValues";
 
 function hash(text: string): Buffer {
   return createHash("sha256").update(text).digest().subarray(0, 16);
-}
-
-function text(attributes: Attributes, ...names: string[]): string {
-  for (const name of names) {
-    const value = attributes[name];
-    if (value !== undefined && value !== "") return typeof value === "object" ? JSON.stringify(value) : String(value);
-  }
-  return "";
-}
-
-/** Who a resource is (OpenTelemetry semantic conventions, "Service" and "Deployment"). */
-export function originOf(resource: Attributes): {
-  service: string;
-  release: string;
-  environment: string;
-  instance: string;
-} {
-  return {
-    service: text(resource, "service.name") || "unknown_service",
-    release: text(resource, "service.version"),
-    environment: text(resource, "deployment.environment.name", "deployment.environment"),
-    instance: text(resource, "service.instance.id", "host.name"),
-  };
 }
 
 async function registerMetrics(pool: pg.Pool, metrics: readonly KnownMetric[]): Promise<void> {

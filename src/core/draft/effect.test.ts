@@ -324,6 +324,16 @@ test("a step that changes units tells which metrics it cannot say in its unit", 
   );
 });
 
+test("what a value becomes is shown by one that changes, the most frequent, though some need no change", () => {
+  const values = ["7", "7", "5", "{id}", "{id}", "{id}"];
+  const all = values.map((locker, i) => ({ metric: "opened", route: `/${i}`, locker, at: 1000 }));
+  const [fold] = effectOf(blocksOf(all), [], steps({ type: "fold", attribute: "locker", folds: ["numbers"] })).draft
+    .steps;
+  expect(fold.values).toEqual([
+    { attribute: "locker", values: 3, left: 1, examples: [{ before: "7", after: "{id}" }] },
+  ]);
+});
+
 describe("what people look at", () => {
   const all = Array.from({ length: 40 }, (_, i) => ({
     metric: "opened",

@@ -1,9 +1,12 @@
 import { type ArrivedSeries, conform, type Finding } from "../contract/conform";
 import type { ContractBody } from "../contract/contract";
-import { attributesText, valueText } from "../metric/text";
+import { originOf } from "../metric/origin";
+import { attributesText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
 import { inUnit } from "../reading/convert";
 import { type SideBySide, sideBySide } from "../reading/differences";
+import { TooMuchError } from "../reading/distribution";
+import type { Asked } from "../reading/evaluate";
 import { needsOf } from "../reading/needs";
 import { type HeldSeries, readHeld } from "../reading/offline";
 import { parseReading } from "../reading/parse";
@@ -38,14 +41,6 @@ export interface ContractEffect {
   mends: Finding[];
 }
 
-interface Asked {
-  from: number;
-  to: number;
-  every: number;
-  zone: string;
-  picks: Record<string, string[]>;
-}
-
 /** What the series of a metric at hand have for attributes. */
 function attributesAt(held: readonly HeldSeries[], metric: string): Set<string> {
   return new Set(held.flatMap((series) => (series.metric.name === metric ? Object.keys(series.attributes) : [])));
@@ -74,7 +69,7 @@ export function readingEffect(
     }
     return { ...nothing, live: before, draft: same, pairs: sideBySide(before, same), gone: [...new Set(gone)] };
   } catch (error) {
-    if (!(error instanceof ReadingError)) throw error;
+    if (!(error instanceof ReadingError || error instanceof TooMuchError)) throw error;
     return { ...nothing, problem: error.message };
   }
 }
@@ -82,15 +77,8 @@ export function readingEffect(
 /** A series as contracts see it. */
 function arrived({ metric, identity }: KnownSeries): ArrivedSeries {
   const { kind, unit, temporality, monotonic } = metric.identity;
-  const of = (...names: string[]) => {
-    const name = names.find((one) => Object.hasOwn(identity.resource, one));
-    return name === undefined ? "" : valueText(identity.resource[name]);
-  };
   return {
-    service: of("service.name"),
-    environment: of("deployment.environment.name", "deployment.environment"),
-    release: of("service.version"),
-    instance: of("service.instance.id", "host.name"),
+    ...originOf(identity.resource),
     kind,
     unit,
     temporality,

@@ -46,10 +46,11 @@ class Values {
     const all = [...this.found].map(([before, { after, times }]) => ({ before, after, times }));
     const changed = ({ before, after }: { before: string; after: string }) => Number(before !== after);
     // One example for each value that comes out says more than many that look alike.
-    const apart = new Map(
-      all.sort((a, b) => changed(b) - changed(a) || b.times - a.times).map((one) => [one.after, one]),
-    );
-    const examples = [...apart.values()].slice(0, MOST_EXAMPLES).map(({ before, after }) => ({ before, after }));
+    // Of several under one key the last stays, so the best come last.
+    const rising = all.sort((a, b) => changed(a) - changed(b) || a.times - b.times);
+    const apart = new Map(rising.map((one) => [one.after, one]));
+    const best = [...apart.values()].sort((a, b) => changed(b) - changed(a) || b.times - a.times);
+    const examples = best.slice(0, MOST_EXAMPLES).map(({ before, after }) => ({ before, after }));
     return { attribute, values: all.length, left: new Set(all.map(({ after }) => after)).size, examples };
   }
 }

@@ -1,9 +1,9 @@
 import type { MetricIdentity } from "../metric/model";
+import { readMetrics } from "../pipeline/compute";
 import type { PipelineConfig } from "../pipeline/config";
 import type { StepConfig } from "../pipeline/metricSteps";
 import { mayMatch } from "../reading/mayMatch";
-import { needsOf } from "../reading/needs";
-import { parseCondition, parseReading } from "../reading/parse";
+import { parseCondition } from "../reading/parse";
 
 /** What a pipeline has to do with a metric. */
 
@@ -24,7 +24,7 @@ function useOf(step: StepConfig, metric: Pick<MetricIdentity, "name" | "unit">):
   if (madeBy(step) === metric.name) return "makes";
   if (!mayMatch(parseCondition(step.where), { metric: metric.name, unit: metric.unit })) return null;
   if (step.type !== "compute") return "may change";
-  return needsOf(parseReading(step.reading)).some((need) => need.metric === metric.name) ? "reads" : null;
+  return readMetrics(step).has(metric.name) ? "reads" : null;
 }
 
 /**

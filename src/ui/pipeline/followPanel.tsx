@@ -11,7 +11,7 @@ import { count } from "../store/amounts";
 
 const MOST_POINTS = 12;
 
-export function pairs(attributes: Readonly<Record<string, string>>): string {
+function pairs(attributes: Readonly<Record<string, string>>): string {
   return (
     Object.entries(attributes)
       .map(([key, value]) => `${key}=${value}`)
@@ -30,8 +30,8 @@ function Points({ of: { points, unit } }: { of: Named & { points: readonly Shown
   const shown = points.slice(-MOST_POINTS);
   return (
     <ul>
-      {shown.map((point) => (
-        <li key={`${point.time} ${point.value} ${point.count}`} className="flex gap-3">
+      {shown.map((point, i) => (
+        <li key={i} className="flex gap-3">
           <span className="text-muted">{clock(point.time, true)}</span>
           <span>{valueText(point, unit)}</span>
         </li>
@@ -125,7 +125,11 @@ export function FollowPanel({
       ) : (
         <Table heads={["comes in as", "is stored as"]}>
           {series.map((one) => {
-            const key = pairs(one.attributes);
+            // Series that differ in who sends them only may come to different ends.
+            const key = JSON.stringify([
+              one.attributes,
+              one.ends.map(({ metric: end, attributes }) => [end, attributes]),
+            ]);
             return (
               <SeriesRow key={key} of={one} open={key === open} onToggle={() => setOpen(key === open ? "" : key)} />
             );
