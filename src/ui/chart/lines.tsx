@@ -18,6 +18,7 @@ import {
 import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
 import { digits, formOf } from "@/core/unit/format";
 import { fixed, type Span } from "@/core/window/window";
+import { Guard } from "../frame/guard";
 import { moment, tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
 import { type Stroke, strokesOf } from "./colours";
@@ -72,6 +73,8 @@ function rowsOf({ times }: ReadingResult, drawn: readonly Drawn[], factor: numbe
       row[key] = value === null ? null : value * factor;
       const low = series.low?.[i];
       const high = series.high?.[i];
+      const lone = value !== null && series.values[i - 1] == null && series.values[i + 1] == null;
+      row[`${key} dot`] = lone ? row[key] : null;
       row[`${key} bounds`] = low != null && high != null && isWide(series, i) ? [low * factor, high * factor] : null;
     }
     return row;
@@ -186,6 +189,27 @@ function Readout({
   );
 }
 
+/**
+ * A value without a neighbour, which no line would show. Whether it stands alone is told by the row that the chart hands
+ * over with it: what is drawn may still be the answer before.
+ */
+function LoneDot({
+  cx,
+  cy,
+  payload,
+  lone,
+  colour,
+}: {
+  cx?: number | undefined;
+  cy?: number | undefined;
+  payload?: Row;
+  lone: string;
+  colour: string;
+}) {
+  if (cx === undefined || cy === undefined || typeof payload?.[lone] !== "number") return null;
+  return <circle cx={cx} cy={cy} r={2.4} fill={colour} />;
+}
+
 /** Marks nearer than this part of the window turn their names away from each other. */
 const CROWDED = 0.07;
 
@@ -215,7 +239,15 @@ export interface LinesProps {
 }
 
 /** A reading as lines: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
-export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesProps) {
+export function Lines(props: LinesProps) {
+  return (
+    <Guard what="This chart" again={props.result}>
+      <LineChart {...props} />
+    </Guard>
+  );
+}
+
+function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProps) {
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const edges = useRef({ left: 0, width: 1 });
@@ -253,8 +285,6 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
     value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value);
   const axisWidth = Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...ticks.map((value) => valueLabel(value).length)));
   const wanted = Math.min(MOST_TIMES, Math.max(2, Math.floor((width - labelWidth - axisWidth) / TIME_ROOM)));
-  const isLone = (key: string, i: number) =>
-    rows[i][key] != null && rows[i - 1]?.[key] == null && rows[i + 1]?.[key] == null;
 
   const timeAt = (clientX: number, element: Element) => {
     const { left } = element.getBoundingClientRect();
@@ -347,13 +377,7 @@ export function Lines({ result, span, marks, newestFirst, height = 240 }: LinesP
               stroke={stroke.colour}
               strokeWidth={stroke.width}
               strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : 1}
-              dot={({ cx, cy, index: i }: { cx?: number; cy?: number; index?: number }) =>
-                i !== undefined && cx !== undefined && cy !== undefined && isLone(key, i) ? (
-                  <circle key={`${key} ${i}`} cx={cx} cy={cy} r={2.4} fill={stroke.colour} />
-                ) : (
-                  <g key={`${key} ${i}`} />
-                )
-              }
+              dot={(dot) => <LoneDot {...dot} key={dot.key} lone={`${key} dot`} colour={stroke.colour} />}
               activeDot={false}
               isAnimationActive={false}
               connectNulls={false}

@@ -7,6 +7,7 @@ import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
 import { FirstRun } from "../start/firstRun";
 import { Dialog } from "./dialog";
+import { Guard } from "./guard";
 import { Navigation, useCarried } from "./navigation";
 import { Palette } from "./palette";
 import { ProblemNote } from "./problemNote";
@@ -72,10 +73,16 @@ export function Frame({ children }: { children: ReactNode }) {
           ) : overview.isError && !overview.data ? (
             <ProblemNote error={overview.error} />
           ) : (
-            children
+            <Guard what="This page" again={path}>
+              {children}
+            </Guard>
           )}
         </main>
-        {!nothingYet && <TimeRail travel={travel} />}
+        {!nothingYet && (
+          <Guard what="The time rail" again={path}>
+            <TimeRail travel={travel} />
+          </Guard>
+        )}
       </div>
       <Palette open={finding} onClose={() => setFinding(false)} />
       <Dialog title="Keys" open={keys} onClose={() => setKeys(false)}>
