@@ -66,7 +66,10 @@ export async function plan(client: pg.PoolClient, { metricIds, from, to, bounds 
   return { notes, coarse };
 }
 
-/** Opens the strips of a plan; of large ones only the heads where `selective`. */
+/**
+ * Opens the strips of a plan; of large ones only the heads where `selective`, and in any case what runs across series:
+ * which series those are stands in the bodies.
+ */
 export async function openAll(
   client: pg.PoolClient,
   cache: StripCache,
@@ -98,8 +101,25 @@ export async function openAll(
     room.set(found[i]);
     warm.set(id, cache.add(id, openStrip(room.subarray(0, size)), false));
   });
-  return notes.map(({ strip: note, days }) => ({ note, days, warm: warm.get(note.id)! }));
+  const strips = notes.map(({ strip: note, days }) => ({ note, days, warm: warm.get(note.id)! }));
+  await fill(client, strips, NO_SERIES);
+  return strips;
 }
+
+/** Every series that strips hold points of. */
+export function seriesIn(strips: readonly UsedStrip[]): Set<number> {
+  const ids = new Set<number>();
+  for (const { warm } of strips) {
+    const { strip } = warm;
+    for (let entry = 0; entry < strip.entries; entry++) {
+      if (strip.series[entry] !== 0) ids.add(strip.series[entry]);
+      else for (const id of warm.acrossSeries(entry).series) ids.add(id);
+    }
+  }
+  return ids;
+}
+
+const NO_SERIES: ReadonlySet<number> = new Set();
 
 function guardSize(bytes: number): void {
   if (bytes <= MOST_BYTES) return;
@@ -109,7 +129,7 @@ function guardSize(bytes: number): void {
   );
 }
 
-/** Fetches what is missing of the bodies of wanted series, in runs of bytes. */
+/** Fetches what is missing of the bodies of wanted series, and of those that run across series, in runs of bytes. */
 export async function fill(
   client: pg.PoolClient,
   strips: readonly UsedStrip[],

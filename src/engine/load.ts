@@ -10,7 +10,7 @@ import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import type { Depth } from "@/core/strip/strip";
 import { comparable, lenientUnit } from "@/core/unit/unit";
 import { collect } from "./collect";
-import { fill, openAll, plan } from "./fetch";
+import { fill, openAll, plan, seriesIn } from "./fetch";
 import { usualDistance } from "./interval";
 import type { SeriesCache } from "./seriesCache";
 import type { StripCache } from "./stripCache";
@@ -138,15 +138,7 @@ export class Loader {
     const chosen = await plan(client, { metricIds: metrics.map(({ id }) => id), ...span, bounds });
     const strips = await openAll(client, caches.strips, chosen, node.where !== null);
     this.stillWanted();
-    const ids = new Set<number>();
-    for (const { warm } of strips) {
-      const { strip } = warm;
-      for (let entry = 0; entry < strip.entries; entry++) {
-        if (strip.series[entry] !== 0) ids.add(strip.series[entry]);
-        else for (const id of warm.acrossSeries(entry).series) ids.add(id);
-      }
-    }
-    const attributes = await caches.series.attributesOf(client, ids);
+    const attributes = await caches.series.attributesOf(client, seriesIn(strips));
     const passes = predicate(node.where, this.picks);
     const wanted = new Set<number>();
     for (const [id, found] of attributes) if (passes(found)) wanted.add(id);

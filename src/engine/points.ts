@@ -10,7 +10,7 @@ import { takeRows } from "@/core/strip/strip";
 import { RAW } from "@/store/partitions";
 import { listStrips, type StripNote } from "@/store/strips";
 import { collect } from "./collect";
-import { fill, openAll } from "./fetch";
+import { fill, openAll, seriesIn } from "./fetch";
 import type { PointsAnswer, PointsJob } from "./jobs";
 import type { Caches, StillWanted } from "./load";
 
@@ -98,14 +98,7 @@ async function read(
   const plan = { notes: notes.map((strip) => ({ strip, days: null })), coarse: false };
   const strips = await openAll(client, caches.strips, plan, false);
   stillWanted();
-  const ids = new Set<number>();
-  for (const { warm } of strips) {
-    for (let entry = 0; entry < warm.strip.entries; entry++) {
-      if (warm.strip.series[entry] !== 0) ids.add(warm.strip.series[entry]);
-      else for (const series of warm.acrossSeries(entry).series) ids.add(series);
-    }
-  }
-  const names = await identitiesOf(client, ids);
+  const names = await identitiesOf(client, seriesIn(strips));
   const wanted = new Set([...names].filter(([, one]) => passes(one, where)).map(([series]) => series));
   await fill(client, strips, wanted);
   stillWanted();

@@ -63,6 +63,7 @@ export class WarmStrip extends Kept {
 
   /** The points of an entry that runs across series, with all columns. */
   acrossSeries(entry: number): PointSet {
+    if (!this.has(entry)) throw new Error(`entry ${entry} was not fetched`);
     this.across ??= new Map();
     let set = this.across.get(entry);
     if (!set) {
