@@ -71,7 +71,16 @@ test.each([[3], [40], [2000]])(
     }
     const payload = encodeStrip([set]);
     const headSize = new DataView(payload.buffer).getUint32(2, true);
-    const strip = { id: 7, metricId: 1, resolution: 0, level: 0, from: 1e12, size: payload.length, headSize, arrived: 1 };
+    const strip = {
+      id: 7,
+      metricId: 1,
+      resolution: 0,
+      level: 0,
+      from: 1e12,
+      size: payload.length,
+      headSize,
+      arrived: 1,
+    };
     const plan = { notes: [{ strip: strip as StripNote, days: null }], coarse: false };
     const asked: string[] = [];
     const client = copying(new Map([[7, payload]]), asked);

@@ -56,7 +56,13 @@ test("bounds that a person can read", () => {
   expect(readable([0.012345, 0.0119, 1.26, 130.4])).toEqual([0.012, 1.3, 130]);
 });
 
-const interval = (low: number, high: number, count: number): Interval => ({ low, high, count, logarithmic: false });
+const interval = (low: number, high: number, count: number): Interval => ({
+  low,
+  high,
+  count,
+  logarithmic: false,
+  closed: false,
+});
 
 test("advice on calls that crowd into one of the buckets of now", () => {
   // Fine buckets of 10 ms; now only two bounds, far from where percentiles lie.

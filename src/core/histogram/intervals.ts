@@ -9,11 +9,13 @@ export interface Interval {
   high: number;
   count: number;
   logarithmic: boolean;
+  /** Whether an observation may lie at `low` itself. */
+  closed: boolean;
 }
 
 /**
  * The bounds of each bucket column of a layout.
- * Explicit: (b[i-1], b[i]]; below the first bound, 0 is the floor where that bound is positive.
+ * Explicit: (b[i-1], b[i]]; the first and the last are open.
  * Exponential: (base^i, base^(i+1)] with base = 2^(2^-scale), mirrored for negatives; the zero bucket spans the
  * zero threshold (OpenTelemetry metrics data model, "ExponentialHistogram").
  */
@@ -24,7 +26,7 @@ export function bucketBounds(layout: Layout): { low: Float64Array; high: Float64
     const low = new Float64Array(size);
     const high = new Float64Array(size);
     for (let i = 0; i < size; i++) {
-      low[i] = i === 0 ? (bounds.length > 0 && bounds[0] > 0 ? 0 : Number.NEGATIVE_INFINITY) : bounds[i - 1];
+      low[i] = i === 0 ? Number.NEGATIVE_INFINITY : bounds[i - 1];
       high[i] = i === bounds.length ? Number.POSITIVE_INFINITY : bounds[i];
     }
     return { low, high, logarithmic: false };
@@ -54,25 +56,26 @@ export function exponentialBound(scale: number, index: number): number {
 }
 
 /**
- * The non-empty buckets as intervals, tightened by the smallest and largest observation where they are known
- * (-Infinity and Infinity where they are not).
+ * The non-empty buckets as intervals.
+ *
+ * @param least no observation lies below it
+ * @param most no observation lies above it
  */
 export function toIntervals(
   layout: Layout,
   counts: ArrayLike<number>,
-  min = Number.NEGATIVE_INFINITY,
-  max = Number.POSITIVE_INFINITY,
+  least = Number.NEGATIVE_INFINITY,
+  most = Number.POSITIVE_INFINITY,
 ): Interval[] {
   const { low, high, logarithmic } = bucketBounds(layout);
+  const closedAtLow = layout.kind === "exponential" ? 1 + layout.negative.width : 0;
   const intervals: Interval[] = [];
   for (let i = 0; i < low.length; i++) {
     if (counts[i] <= 0) continue;
-    // The floor of 0 below the first bound is a convention: a known minimum below it is the truth.
-    const floor =
-      i === 0 && layout.kind === "explicit" && min < low[i] && min > Number.NEGATIVE_INFINITY ? min : low[i];
-    const from = Math.min(Math.max(floor, min), high[i]);
-    const to = Math.max(Math.min(high[i], max), from);
-    intervals.push({ low: from, high: to, count: counts[i], logarithmic: logarithmic && i > 0 });
+    const from = Math.min(Math.max(low[i], least), high[i]);
+    const to = Math.max(Math.min(high[i], most), from);
+    const closed = i < closedAtLow || from > low[i] || from === to;
+    intervals.push({ low: from, high: to, count: counts[i], logarithmic: logarithmic && i > 0, closed });
   }
   return intervals;
 }

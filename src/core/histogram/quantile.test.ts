@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Layout } from "../metric/model";
-import { bucketMap, coarserLayout } from "./downscale";
+import { bucketMap, coarserLayout } from "./common";
 import { bucketBounds, exponentialBound, toIntervals } from "./intervals";
 import { quantile, shareUnder } from "./quantile";
 
@@ -34,7 +34,7 @@ test.each([
   [[1, 1, 2, 0, 0], 0.75, 3.5, 2, 5],
   [[0, 0, 0, 0, 4], 0.5, 10, 10, Number.POSITIVE_INFINITY],
 ])("%j at %d is %d, between %d and %d", (counts, q, value, low, high) => {
-  const found = quantile(toIntervals(explicit, counts), q)!;
+  const found = quantile(toIntervals(explicit, counts, 0), q)!;
   expect(found.value).toBeCloseTo(value, 9);
   expect([found.low, found.high]).toEqual([low, high]);
 });

@@ -13,8 +13,10 @@ export function totalCount(intervals: readonly Interval[]): number {
   return total;
 }
 
+type Bucket = Pick<Interval, "low" | "high" | "logarithmic">;
+
 /** The part of an interval's observations at or below x. */
-function partBelow({ low, high, logarithmic }: Interval, x: number): number {
+function partBelow({ low, high, logarithmic }: Bucket, x: number): number {
   if (x >= high) return 1;
   if (x <= low) return 0;
   if (low === Number.NEGATIVE_INFINITY || high === Number.POSITIVE_INFINITY) return 0;
@@ -24,7 +26,7 @@ function partBelow({ low, high, logarithmic }: Interval, x: number): number {
 }
 
 /** The place inside an interval below which `part` of it lies. */
-function placeInside({ low, high, logarithmic }: Interval, part: number): number {
+function placeInside({ low, high, logarithmic }: Bucket, part: number): number {
   // An open bucket has no inside to interpolate in: its known end is all that can be said.
   if (high === Number.POSITIVE_INFINITY) return low;
   if (low === Number.NEGATIVE_INFINITY) return high;
@@ -94,7 +96,7 @@ function overlapping(intervals: readonly Interval[], rank: number): number {
     if (reaches(upTo, rank)) {
       const logarithmic = intervals.every((interval) => interval.logarithmic);
       const part = upTo > below ? Math.min(1, Math.max(0, (rank - below) / (upTo - below))) : 0;
-      return placeInside({ low: edges[i - 1], high: edges[i], count: 0, logarithmic }, part);
+      return placeInside({ low: edges[i - 1], high: edges[i], logarithmic }, part);
     }
     below = upTo;
   }
@@ -119,7 +121,7 @@ export function shareUnder(intervals: readonly Interval[], x: number): Bounded |
   let high = 0;
   for (const interval of intervals) {
     if (interval.high <= x) low += interval.count;
-    if (interval.high <= x || interval.low < x) high += interval.count;
+    if (interval.high <= x || interval.low < x || (interval.low === x && interval.closed)) high += interval.count;
   }
   return { value: countUpTo(intervals, x) / total, low: low / total, high: high / total };
 }

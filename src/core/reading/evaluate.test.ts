@@ -232,24 +232,49 @@ describe("increases, worked by hand: steps of 60 s in (0, 240]", () => {
   });
 });
 
-/** The increases of a series, written again from the definition and without any of the engine's parts. */
-function bruteIncreases(
-  points: readonly Point[],
-  temporality: Temporality,
-): { from: number; to: number; value: number }[] {
-  const sorted = [...points].sort((a, b) => a.t - b.t);
-  return sorted.flatMap((point, i) => {
-    const before = sorted[i - 1];
-    const hasStart = point.start !== null && point.start <= point.t;
-    if (temporality === "delta") {
-      return [{ from: hasStart ? point.start! : before ? before.t : point.t, to: point.t, value: point.value }];
+/** Who wrote which point, by the starts: one that comes again after another is another process beside it. */
+function bruteWriters(sorted: readonly Point[]): Point[][] {
+  const starts: (number | null)[] = [];
+  for (const { start } of sorted) starts.push(start ?? starts[starts.length - 1] ?? null);
+  const lanes: { points: Point[]; last: number }[] = [];
+  const laneOf = new Map<number | null, (typeof lanes)[number]>();
+  sorted.forEach((point, i) => {
+    let lane = laneOf.get(starts[i]);
+    if (!lane) {
+      const over = lanes.filter(({ last }) => last < i).sort((a, b) => b.last - a.last);
+      lane = over[0] ?? { points: [], last: 0 };
+      if (over.length === 0) lanes.push(lane);
+      lane.last = starts.lastIndexOf(starts[i]);
+      laneOf.set(starts[i], lane);
     }
-    if (!before)
-      return hasStart && point.start! >= -REACH / 1000 ? [{ from: point.start!, to: point.t, value: point.value }] : [];
-    if (before.start === point.start && point.value >= before.value)
-      return [{ from: before.t, to: point.t, value: point.value - before.value }];
-    const from = hasStart && point.start! >= before.t ? point.start! : before.t;
-    return [{ from, to: point.t, value: point.value }];
+    lane.points.push(point);
+  });
+  return lanes.map(({ points }) => points);
+}
+
+/** The increases of a series, written again from the definition and without any of the engine's parts. */
+function bruteIncreases(points: readonly Point[], temporality: Temporality): Increase[] {
+  const sorted = [...points].sort((a, b) => a.t - b.t);
+  if (temporality === "delta")
+    return sorted.map(({ t, start, value }, i) => ({ from: start ?? sorted[i - 1]?.t ?? t, to: t, value }));
+  return bruteWriters(sorted).flatMap(bruteTotals);
+}
+
+interface Increase {
+  from: number;
+  to: number;
+  value: number;
+}
+
+function bruteTotals(own: readonly Point[]): Increase[] {
+  return own.flatMap((point, i) => {
+    const before = own[i - 1];
+    const { t: to, start, value } = point;
+    if (!before) return start !== null && start >= -REACH / 1000 ? [{ from: start, to, value }] : [];
+    const anew =
+      (start !== null && (before.start === null ? start >= before.t : start !== before.start)) || value < before.value;
+    if (!anew) return [{ from: before.t, to, value: value - before.value }];
+    return [{ from: start !== null && start >= before.t ? start : before.t, to, value }];
   });
 }
 

@@ -6,7 +6,8 @@ import { bucketColumns, FLAG, isZeroColumn, type PointSet, type Temporality } fr
  * - Delta: all of its value over (start, t]; without a start, over (t of the point before, t].
  * - Cumulative, same start as the point before: the difference over (t1, t2].
  * - Cumulative after a reset (the start changed, or the value fell): all of its value over (start, t2], or over
- *   (t1, t2] where the start is unknown or lies before t1.
+ *   (t1, t2] where the start is unknown or lies before t1. Where only one of the two points has a start, it is a reset
+ *   only where that lies after t1, or the value fell.
  * - A point that resumes what another series told meanwhile: nothing; it is only a base.
  * - First point: all of its value over (start, t] where the start lies in what was read, else only a base.
  *
@@ -55,9 +56,15 @@ export function countColumns({ layout, columns }: PointSet): Float64Array[] {
   return layout.kind === "number" ? [columns[0]] : columns.slice(0, bucketColumns(layout));
 }
 
-/** Whether a start is known, and it and that of another row are the same. */
-function sameStart(a: PointSet, i: number, b: PointSet, j: number): boolean {
-  return a.startMs[i] === b.startMs[j] && a.startNs[i] === b.startNs[j];
+function knowsStart({ startMs, startNs }: PointSet, row: number): boolean {
+  return startMs[row] !== 0 || startNs[row] !== 0;
+}
+
+/** Whether the start of a row says that it began anew after another row. One that either lacks says it only where it lies later. */
+function beganAnew(set: PointSet, row: number, before: PointSet, base: number, beforeTime: number): boolean {
+  if (!knowsStart(set, row)) return false;
+  if (!knowsStart(before, base)) return startOf(set, row) >= beforeTime;
+  return set.startMs[row] !== before.startMs[base] || set.startNs[row] !== before.startNs[base];
 }
 
 /** When a row's start was, ms with its fraction; NaN where it is unknown. */
@@ -102,7 +109,7 @@ function falls(columns: readonly Float64Array[]): readonly number[] {
 const startsKept = new WeakMap<Float64Array, readonly number[]>();
 
 /** Rows, ascending, whose start is another than that of the row before. */
-function startChanges({ startMs, startNs, count }: PointSet): readonly number[] {
+export function startChanges({ startMs, startNs, count }: PointSet): readonly number[] {
   const known = startsKept.get(startMs);
   if (known) return known;
   const rows: number[] = [];
@@ -200,7 +207,7 @@ function between(
   const hasStart = start <= time;
   if (set.flags[row] & FLAG.resumed) return { rule: SKIP, from: Number.NaN };
   if (temporality === "delta") return { rule: WHOLE, from: hasStart ? start : beforeTime };
-  const reset = !sameStart(set, row, before, base) || (!unbounded && fellBelow(set, row, before, base));
+  const reset = beganAnew(set, row, before, base, beforeTime) || (!unbounded && fellBelow(set, row, before, base));
   if (!reset) return { rule: DIFFERENCE, from: beforeTime };
   return { rule: WHOLE, from: hasStart && start >= beforeTime ? start : beforeTime };
 }
@@ -217,6 +224,7 @@ export interface Track {
   increases: Increases;
   /** What the first row with a value adds. Its base is NOTHING or BEFORE. */
   opening: { rule: number; from: number; base: number };
+  /** The row that the opening is a difference to; null where it is none. */
   before: RowBefore | null;
 }
 
@@ -248,5 +256,5 @@ export function trackOf(
     else if (hasStart && start >= earliest && !(set.flags[row] & FLAG.resumed))
       opening = { rule: WHOLE, from: start, base: NOTHING };
   }
-  return { set, increases, opening, before };
+  return { set, increases, opening, before: opening.base === BEFORE ? before : null };
 }

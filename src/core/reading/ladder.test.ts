@@ -76,7 +76,7 @@ test("heat strips share one rising axis and each adds up to all calls of its rel
 
 test("nothing on the axis where nothing was seen", () => {
   expect(heatOf([], [1, 2, 4])).toEqual([0, 0]);
-  expect(heatOf([{ low: 1, high: 2, count: 3, logarithmic: false }], [])).toEqual([]);
+  expect(heatOf([{ low: 1, high: 2, count: 3, logarithmic: false, closed: false }], [])).toEqual([]);
 });
 
 test("the change against the release before is a plain difference", () => {

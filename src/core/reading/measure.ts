@@ -5,7 +5,7 @@ import { isLevel } from "../metric/model";
 import { comparable, divideUnits, isDimensionless, lenientUnit, NO_UNIT, parseUnit, type Unit } from "../unit/unit";
 import { type Cells, makeCells } from "./cells";
 import { type Picks, predicate } from "./conditions";
-import { distributionOf } from "./distribution";
+import { type Distribution, distributionOf } from "./distribution";
 import { type LevelMeasure, levelsOf, overCells } from "./gauge";
 import { groupSeries, type SeriesGroup } from "./grouping";
 import { printHow } from "./print";
@@ -159,10 +159,7 @@ function answer(context: Context, groups: SeriesGroup[]): MeasureResult {
           context,
           groups.map((group) => levelRow(context, group, end)),
         );
-      return finish(
-        context,
-        groups.map((group) => boundedRow(context, group, (found) => extreme(found, end))),
-      );
+      return extremes(context, groups, end);
     }
     case "last":
       return finish(
@@ -170,7 +167,13 @@ function answer(context: Context, groups: SeriesGroup[]): MeasureResult {
         groups.map((group) => levelRow(context, group, "last")),
       );
     case "percentile": {
-      const rows = groups.map((group) => boundedRow(context, group, (found) => quantile(found, how.percent / 100)));
+      const rows = groups.map((group) =>
+        boundedRow(
+          context,
+          group,
+          fromBuckets((found) => quantile(found, how.percent / 100)),
+        ),
+      );
       if (
         rows.some((row) => row.totalHigh === Number.POSITIVE_INFINITY || row.high?.includes(Number.POSITIVE_INFINITY))
       ) {
@@ -202,11 +205,12 @@ function plainRow(labels: Row["labels"], values: Float64Array, total: number): R
   return { labels, values, low: null, high: null, total, totalLow: Number.NaN, totalHigh: Number.NaN };
 }
 
-function counted({ cells, source, warnings }: Context, group: SeriesGroup, quantity: Quantity): Row {
-  const { steps, total, withoutSum } = addUp(group, quantity, cells, source.earliest);
+function counted({ node, cells, source, warnings }: Context, group: SeriesGroup, quantity: Quantity): Row {
+  const { steps, total, withoutSum, noticed } = addUp(group, quantity, cells, source.earliest);
   if (withoutSum && !warnings.some(({ code }) => code === "no-sum")) {
     warnings.push({ code: "no-sum", message: "some points came without a sum and count as 0 here" });
   }
+  noticed.warn(node.metric, warnings);
   return plainRow(group.labels, steps, total);
 }
 
@@ -270,45 +274,52 @@ const joins: Record<LevelMeasure | "sum", (a: number, b: number) => number> = {
   max: Math.max,
 };
 
-function extreme(intervals: readonly Interval[], end: "min" | "max"): Bounded | null {
-  let found: Interval | null = null;
-  for (const interval of intervals) {
-    if (interval.count < 1e-9) continue;
-    if (
-      !found ||
-      (end === "max"
-        ? interval.high > found.high || (interval.high === found.high && interval.low > found.low)
-        : interval.low < found.low)
-    )
-      found = interval;
-  }
-  if (!found) return null;
-  const wanted = end === "max" ? found.high : found.low;
-  const other = end === "max" ? found.low : found.high;
-  return { value: Number.isFinite(wanted) ? wanted : other, low: found.low, high: found.high };
+/** Takes a value from the merged buckets of a step, or of the window. */
+function fromBuckets(take: (found: Interval[]) => Bounded | null) {
+  return (distribution: Distribution, step: number | null) => {
+    const found = step === null ? distribution.window() : distribution.step(step);
+    return found && take(found);
+  };
+}
+
+/** Least or greatest observations; where only their bucket is known, its outer bound. */
+function extremes(context: Context, groups: SeriesGroup[], end: "min" | "max"): MeasureResult {
+  const rows = groups.map((group) => boundedRow(context, group, (found, step) => found.extreme(end, step)));
+  const open = (low: number, high: number) => !Number.isNaN(low) && low !== high;
+  if (
+    rows.some((row) => open(row.totalLow, row.totalHigh) || row.values.some((_, i) => open(row.low![i], row.high![i])))
+  )
+    context.warnings.push({
+      code: "bucket-only",
+      message:
+        end === "max"
+          ? "of some of these the bucket is all that is known: the true value is at most what is shown"
+          : "of some of these the bucket is all that is known: the true value is at least what is shown",
+    });
+  return finish(context, rows);
 }
 
 /** A row of values with bounds, each taken from the merged buckets of its step. */
 function boundedRow(
-  { cells, source, warnings }: Context,
+  { node, cells, source, warnings }: Context,
   group: SeriesGroup,
-  take: (found: Interval[]) => Bounded | null,
+  take: (distribution: Distribution, step: number | null) => Bounded | null,
 ): Row {
   const distribution = distributionOf(group, cells, source.earliest);
+  distribution.noticed.warn(node.metric, warnings);
   const steps = cells.first.length;
   const values = new Float64Array(steps).fill(Number.NaN);
   const low = values.slice();
   const high = values.slice();
   for (let i = 0; i < steps; i++) {
-    const found = distribution.step(i);
-    const bounded = found && take(found);
+    const bounded = take(distribution, i);
     if (!bounded) continue;
     values[i] = bounded.value;
     low[i] = bounded.low;
     high[i] = bounded.high;
   }
   const all = distribution.window();
-  const total = all && take(all);
+  const total = take(distribution, null);
   if (all && hasSplitBuckets(all) && !warnings.some(({ code }) => code === "split-buckets")) {
     warnings.push({
       code: "split-buckets",
@@ -349,7 +360,7 @@ function shareOfBound(
     if (!under || !over) return under;
     return { value: 1 - under.value, low: 1 - under.high, high: 1 - under.low };
   };
-  const rows = groups.map((group) => boundedRow(context, group, take));
+  const rows = groups.map((group) => boundedRow(context, group, fromBuckets(take)));
   return { ...finish(context, rows), unit: NO_UNIT, share: true };
 }
 

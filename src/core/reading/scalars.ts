@@ -2,6 +2,7 @@ import { bucketColumns, FLAG, isZeroColumn, type PointSet } from "../metric/mode
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
 import type { Track } from "./increase";
+import { Noticed } from "./noticed";
 import { amountOf, cut } from "./pieces";
 import { tracksOf, valueBefore } from "./tracks";
 
@@ -36,6 +37,8 @@ export interface Totals {
   total: number;
   /** Points without a sum were met where sums were asked for. */
   withoutSum: boolean;
+  /** What was noticed of how the series are written. */
+  noticed: Noticed;
 }
 
 /** Adds up the increases of all series of a group. */
@@ -48,8 +51,11 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   const whole = new Float64Array(1);
   const wholeSeen = new Uint8Array(1);
   let withoutSum = false;
+  const noticed = new Noticed();
   for (const { identity, series } of group.members) {
-    for (const track of tracksOf(identity, series.parts, earliest)) {
+    const found = tracksOf(identity, series.parts, earliest);
+    noticed.add(series.attributes, found);
+    for (const track of found.tracks) {
       const { layout, flags } = track.set;
       if (quantity === "sum" && layout.kind !== "number" && !isZeroColumn(flags))
         withoutSum ||= flags.some((flag) => flag & FLAG.noSum);
@@ -67,5 +73,5 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
     }
     steps[i] = any ? sum : Number.NaN;
   }
-  return { steps, total: wholeSeen[0] ? whole[0] : Number.NaN, withoutSum };
+  return { steps, total: wholeSeen[0] ? whole[0] : Number.NaN, withoutSum, noticed };
 }

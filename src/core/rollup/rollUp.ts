@@ -15,7 +15,7 @@ export function rollUp(identity: MetricIdentity, parts: readonly PointSet[], wid
   if (isLevel(identity)) return levelRows(parts, width);
   if (identity.temporality === "delta") {
     return tracksOf(identity, parts, Number.NEGATIVE_INFINITY)
-      .map((track) => summed(track, width))
+      .tracks.map((track) => summed(track, width))
       .filter(({ count }) => count > 0);
   }
   return parts.map((part) => thinned(part, width, identity.kind === "sum" && !identity.monotonic));

@@ -10,7 +10,8 @@ export function Broken({ what, error, onRetry }: { what: string; error: unknown;
     <div role="alert" className="plate border-l-4 border-l-error p-3">
       <p className="font-bold text-error">✕ {what} could not be drawn</p>
       <p className="text-muted">
-        A fault in Tin Ladder: <span className="num">{said || "no reason was given"}</span>. What is stored is not touched.
+        A fault in Tin Ladder: <span className="num">{said || "no reason was given"}</span>. What is stored is not
+        touched.
       </p>
       <button type="button" className="btn btn-sm mt-2" onClick={onRetry}>
         Try again
