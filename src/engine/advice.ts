@@ -5,6 +5,7 @@ import { makeCells } from "@/core/reading/cells";
 import { distributionOf } from "@/core/reading/distribution";
 import { groupSeries } from "@/core/reading/grouping";
 import { parseReading } from "@/core/reading/parse";
+import { metricText } from "@/core/reading/quote";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import type { AdviceJob } from "./jobs";
@@ -25,7 +26,7 @@ export async function answerAdvice(
   loader: Loader,
   { metric, from, to, zone, percents, count }: AdviceJob,
 ): Promise<AdviceAnswer> {
-  const node = parseReading(`count of ${JSON.stringify(metric)}`).expression as MeasureNode;
+  const node = parseReading(`p50 of ${metricText(metric)}`).expression as MeasureNode;
   const steps = stepBounds(from, to, defaultStep(from, to, SHORTEST_STEP), zone);
   const source = await loader.source(node, from, to, steps);
   const unit = source.metrics[0]?.identity.unit ?? "";

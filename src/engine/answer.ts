@@ -6,6 +6,7 @@ import { boundsOf, evaluate, stepOf } from "@/core/reading/evaluate";
 import { ladderOf } from "@/core/reading/ladder";
 import { evaluateMeasure } from "@/core/reading/measure";
 import { parseReading } from "@/core/reading/parse";
+import { metricText, serviceTests } from "@/core/reading/quote";
 import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf, ReadingError } from "@/core/reading/tree";
@@ -26,11 +27,6 @@ const CALL_METRICS = [
   "messaging.process.duration",
 ];
 const RECENT = 5 * 60_000;
-
-/** A quoted text for use in a reading. */
-function quoted(text: string): string {
-  return JSON.stringify(text);
-}
 
 /** What answering has at hand. */
 export interface Surroundings {
@@ -100,11 +96,6 @@ function failedCondition(metric: string): string {
     : "error.type is there";
 }
 
-function whereService(service: string, environment: string): string {
-  const inEnvironment = environment === "" ? "environment is missing" : `environment is ${quoted(environment)}`;
-  return `service is ${quoted(service)} and ${inEnvironment}`;
-}
-
 async function heardReleases(client: pg.PoolClient, service: string, environment: string) {
   const { rows } = await client.query<{ version: string; first_at: string; last_at: string }>(
     "SELECT version, first_at, last_at FROM release WHERE service = $1 AND environment = $2 ORDER BY first_at DESC LIMIT 200",
@@ -122,7 +113,7 @@ async function answerLadder(around: Surroundings, job: LadderJob): Promise<Ladde
   const heard = await heardReleases(client, service, environment);
   const common = { service, environment, metrics: found.map(({ name }) => name), from, to, every, heard };
   if (!chosen) return { ...common, metric: null, unit: "", failed: "", times: [], axis: [], rungs: [], recentFrom: to };
-  const text = `count of ${quoted(chosen.name)} where ${whereService(service, environment)}`;
+  const text = `p50 of ${metricText(chosen.name)} where ${serviceTests(service, environment)}`;
   const node = parseReading(text).expression as MeasureNode;
   const steps = stepBounds(from, to, every, zone);
   const recentFrom = Math.max(from, to - RECENT);
@@ -147,9 +138,11 @@ async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswe
   const times = Array.from(steps.subarray(1));
   const [chosen] = await callMetrics(client, service, environment);
   if (!chosen) return { from, to, times, traffic: times.map(() => null), marks };
-  const node = parseReading(`rate of ${quoted(chosen.name)} where ${whereService(service, environment)}`)
-    .expression as MeasureNode;
-  const source = await loaderOf(around, {}).source(node, from, to, steps);
+  const tests = `${metricText(chosen.name)} where ${serviceTests(service, environment)}`;
+  // What has percentiles is a histogram of calls, whatever else goes by its name.
+  const calls = parseReading(`p50 of ${tests}`).expression as MeasureNode;
+  const node = parseReading(`rate of ${tests}`).expression as MeasureNode;
+  const source = await loaderOf(around, {}).source(calls, from, to, steps);
   const { rows } = evaluateMeasure(node, source, steps, {});
   const values = rows[0]?.values;
   return {

@@ -119,6 +119,20 @@ export function seriesIn(strips: readonly UsedStrip[]): Set<number> {
   return ids;
 }
 
+/** How many points of some series strips hold. */
+export function pointsIn(strips: readonly UsedStrip[], wanted: ReadonlySet<number>): number {
+  let points = 0;
+  for (const { warm } of strips) {
+    const { strip } = warm;
+    for (let entry = 0; entry < strip.entries; entry++) {
+      if (wanted.has(strip.series[entry])) points += strip.counts[entry];
+      else if (strip.series[entry] === 0)
+        for (const id of warm.acrossSeries(entry).series) if (wanted.has(id)) points++;
+    }
+  }
+  return points;
+}
+
 const NO_SERIES: ReadonlySet<number> = new Set();
 
 function guardSize(bytes: number): void {

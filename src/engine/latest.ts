@@ -4,6 +4,7 @@ import { type Attributes, bucketColumns, FLAG, type PointSet } from "@/core/metr
 import { attributesText } from "@/core/metric/text";
 import { type WrittenPoint, writeFamily } from "@/core/openmetrics/write";
 import { parseReading } from "@/core/reading/parse";
+import { metricText } from "@/core/reading/quote";
 import type { MeasureNode } from "@/core/reading/tree";
 import type { LatestJob } from "./jobs";
 import type { Loader } from "./load";
@@ -56,9 +57,9 @@ export async function answerLatest(
   client: pg.PoolClient,
   { metric, from, to }: LatestJob,
 ): Promise<LatestAnswer> {
-  const node = parseReading(`sum of ${JSON.stringify(metric)}`).expression as MeasureNode;
+  const node = parseReading(`sum of ${metricText(metric)}`).expression as MeasureNode;
   // A cut inside a minute makes sure that points are read as they arrived.
-  const source = await loader.source(node, from, to, Float64Array.of(from, from + 0.5, to));
+  const source = await loader.source(node, from, to, Float64Array.of(from, from + 0.5, to), true);
   const found = source.metrics.flatMap(({ identity, series }) =>
     series.flatMap(({ parts }) => {
       const set = parts[parts.length - 1];

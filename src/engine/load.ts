@@ -2,15 +2,14 @@ import type pg from "pg";
 import type { Attributes, MetricIdentity, PointSet } from "@/core/metric/model";
 import { type Picks, predicate } from "@/core/reading/conditions";
 import { spanOf } from "@/core/reading/evaluate";
-import { canAnswer } from "@/core/reading/measure";
+import { chooseMetrics } from "@/core/reading/kinds";
 import { nearest } from "@/core/reading/nearest";
 import type { Warning } from "@/core/reading/result";
 import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import type { Depth } from "@/core/strip/strip";
-import { comparable, lenientUnit } from "@/core/unit/unit";
 import { collect } from "./collect";
-import { fill, openAll, plan, seriesIn } from "./fetch";
+import { fill, openAll, plan, pointsIn, seriesIn } from "./fetch";
 import { usualDistance } from "./interval";
 import type { SeriesCache } from "./seriesCache";
 import type { StripCache } from "./stripCache";
@@ -63,9 +62,10 @@ export class Loader {
    * The source of a measure for the window (from, to].
    *
    * @param bounds every moment at which the measure is cut, ascending
+   * @param everyKind whether all metrics of the name are wanted, and not only those that the measure can be asked of
    * @throws ReadingError where the metric is not known; TooMuchError
    */
-  async source(node: MeasureNode, from: number, to: number, bounds: Float64Array): Promise<Source> {
+  async source(node: MeasureNode, from: number, to: number, bounds: Float64Array, everyKind = false): Promise<Source> {
     const span = spanOf(node, from, to);
     const metrics = await this.metricsOf(node);
     const depth: Depth = ["sum", "mean"].includes(node.how.type) ? "all" : "buckets";
@@ -76,22 +76,17 @@ export class Loader {
       this.fetched.set(key, loading);
     }
     const { metrics: all, resolutions, coarse } = await loading;
-    const loaded = all.filter(({ series }) => series.length > 0);
-    const warnings: Warning[] = [];
+    const chosen = everyKind ? { metrics: all, warnings: [] } : chooseMetrics(node.how, all);
+    const warnings = [...chosen.warnings];
     if (coarse) {
       warnings.push({
         code: "coarse",
         message: `of a part of this window, ${node.metric} is kept by the ${resolutions.includes(60) ? "minute" : "hour"} only: where a step begins or ends inside one, its counts are laid evenly over it`,
       });
     }
-    const source = { metrics: sameUnit(node, loaded, warnings), earliest: span.from, resolutions, warnings };
-    if (source.metrics.length === 0) {
-      // Even without points, a measure that the metric cannot answer is the reader's first surprise.
-      const askable = metrics.some(({ identity }) => canAnswer(node.how, identity));
-      if (!askable) source.metrics = metrics.map(({ identity }) => ({ identity, series: [] }));
+    if (chosen.metrics.every(({ series }) => series.length === 0))
       warnings.push(await this.whyEmpty(node, metrics, span));
-    }
-    return source;
+    return { metrics: chosen.metrics, earliest: span.from, resolutions, warnings };
   }
 
   private metricsOf(node: MeasureNode): Promise<NamedMetric[]> {
@@ -150,7 +145,7 @@ export class Loader {
       const series = [...parts].map(
         ([one, load]) => new LazySeries(attributes.get(one) as Attributes, load, this.stillWanted),
       );
-      return { identity, series };
+      return { identity, series, points: pointsIn(own, wanted) };
     });
     const resolutions = [...new Set(strips.map(({ note }) => note.resolution))].sort((a, b) => a - b);
     return { metrics: sources, resolutions, coarse: chosen.coarse };
@@ -196,43 +191,4 @@ class LazySeries implements SourceSeries {
     this.stillWanted();
     return this.load();
   }
-}
-
-/** Places of the columns of rolled-up gauges that are times, not values. */
-const TIMES_OF_LEVELS = [3, 5];
-
-/** Numbers in another unit. */
-function scaled(part: PointSet, factor: number): PointSet {
-  const columns = part.columns.map((column, i) =>
-    part.layout.kind === "levels" && TIMES_OF_LEVELS.includes(i) ? column : column.map((value) => value * factor),
-  );
-  const { layout, count, series, timeMs, timeNs, startMs, startNs, flags } = part;
-  return { layout, count, series, timeMs, timeNs, startMs, startNs, flags, columns };
-}
-
-/** Keeps the metrics whose values can stand side by side, in the unit of the one that was defined last. */
-function sameUnit(node: MeasureNode, metrics: MetricSource[], warnings: Warning[]): MetricSource[] {
-  if (metrics.length < 2) return metrics;
-  const main = lenientUnit(metrics[0].identity.unit);
-  return metrics.flatMap((metric) => {
-    const unit = lenientUnit(metric.identity.unit);
-    if (comparable(unit, main) && unit.scale === main.scale) return [metric];
-    if (comparable(unit, main) && (metric.identity.kind === "gauge" || metric.identity.kind === "sum")) {
-      const factor = unit.scale / main.scale;
-      const series = metric.series.map(
-        (one) =>
-          new LazySeries(
-            one.attributes,
-            () => one.parts.map((part) => scaled(part, factor)),
-            () => {},
-          ),
-      );
-      return [{ identity: { ...metric.identity, unit: metrics[0].identity.unit }, series }];
-    }
-    warnings.push({
-      code: "mixed-units",
-      message: `${node.metric} also arrived in ${metric.identity.unit || "no unit"} (${metric.series.length} series); these are left out beside ${metrics[0].identity.unit || "no unit"}`,
-    });
-    return [];
-  });
 }

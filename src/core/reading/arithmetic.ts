@@ -112,7 +112,7 @@ function joinRows(operator: Operator, left: readonly Row[], right: readonly Row[
 }
 
 /** Brings an operand whose unit has a scale that no code can say (ms/s, say) to a unit that has none. */
-function normalised(operand: Operand): Operand {
+export function normalised(operand: Operand): Operand {
   const { unit } = operand;
   const said = parseUnit(unitCode(unit)).scale;
   const factor = unit.scale / said;

@@ -16,13 +16,31 @@ function asText(value: AttributeValue): string {
 }
 
 /** Values of different types are equal where their texts are: a status code may come as 200 or "200". */
-function equals(value: AttributeValue | undefined, literal: Literal): boolean {
-  return value !== undefined && (value === literal || asText(value) === String(literal));
+function equals(value: AttributeValue | undefined, { value: literal, written }: Wanted): boolean {
+  return value !== undefined && (value === literal || asText(value) === (written ?? String(literal)));
+}
+
+/** A literal, and how it was written where that says more. */
+interface Wanted {
+  value: Literal;
+  written?: string;
+}
+
+/** Letters of a pattern that say nothing of case: escapes such as \S and \pL, and names of groups. */
+const CASELESS = /\\[pP](?:\{[^}]*\}|.)|\\x\{[^}]*\}|\\[\s\S]|\(\?P?<[^>]*>/g;
+
+/** A decimal number as texts hold it; no blanks, no other bases. */
+const DECIMAL = /^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?$/;
+
+function numberIn(value: AttributeValue | undefined): number {
+  if (typeof value === "number") return value;
+  return typeof value === "string" && DECIMAL.test(value) ? Number(value) : Number.NaN;
 }
 
 /** Ignores case unless the wanted text has a capital. */
 function textTest(operator: TextOperator, wanted: string): (text: string) => boolean {
-  const strict = wanted !== wanted.toLowerCase();
+  const letters = operator === "matches" ? wanted.replace(CASELESS, "") : wanted;
+  const strict = letters !== letters.toLowerCase();
   if (operator === "matches") {
     const pattern = RE2JS.compile(wanted, strict ? 0 : RE2JS.CASE_INSENSITIVE);
     return (text) => pattern.matcher(text).find();
@@ -34,10 +52,10 @@ function textTest(operator: TextOperator, wanted: string): (text: string) => boo
 }
 
 /** What a value stands for: a literal for itself, a pick for all that was chosen; null for "all". */
-function chosen(value: TestValue, picks: Picks): readonly Literal[] | null {
-  if (value.type === "literal") return [value.value];
+function chosen(value: TestValue, picks: Picks): readonly Wanted[] | null {
+  if (value.type === "literal") return [value];
   const values = Object.hasOwn(picks, value.name) ? picks[value.name] : [];
-  return values.length === 0 ? null : values;
+  return values.length === 0 ? null : values.map((one) => ({ value: one }));
 }
 
 const PASS = () => true;
@@ -70,9 +88,7 @@ function testPasses(test: Test, picks: Picks): (look: LookUp) => boolean {
     case ">=": {
       const { operator, number } = test;
       return (look) => {
-        const value = look(attribute);
-        const numeric =
-          typeof value === "number" ? value : typeof value === "string" && value !== "" ? Number(value) : Number.NaN;
+        const numeric = numberIn(look(attribute));
         if (operator === "<") return numeric < number;
         if (operator === "<=") return numeric <= number;
         return operator === ">" ? numeric > number : numeric >= number;
@@ -81,7 +97,7 @@ function testPasses(test: Test, picks: Picks): (look: LookUp) => boolean {
     default: {
       const wanted = chosen(test.text, picks);
       if (!wanted) return PASS;
-      const tests = wanted.map((literal) => textTest(test.operator, String(literal)));
+      const tests = wanted.map(({ value, written }) => textTest(test.operator, written ?? String(value)));
       return (look) => {
         const value = look(attribute);
         const passes = value !== undefined && tests.some((one) => one(asText(value)));

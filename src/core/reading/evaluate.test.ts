@@ -42,7 +42,7 @@ function identity(kind: Kind, temporality: Temporality, unit = "{loan}", monoton
 }
 
 function sourceOf(metric: MetricIdentity, series: SourceSeries[], from: number): Source {
-  return { metrics: [{ identity: metric, series }], earliest: from - REACH, resolutions: [0], warnings: [] };
+  return { metrics: [{ identity: metric, series, points: 1 }], earliest: from - REACH, resolutions: [0], warnings: [] };
 }
 
 function read(text: string, source: Source, from: number, to: number, every: number) {

@@ -1,6 +1,6 @@
 import { unitCode } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
-import { combine, numberOperand, type Operand } from "./arithmetic";
+import { combine, normalised, numberOperand, type Operand } from "./arithmetic";
 import { makeCells } from "./cells";
 import type { Picks } from "./conditions";
 import { evaluateMeasure, type Row } from "./measure";
@@ -99,7 +99,7 @@ export function evaluate(
       }
     }
   };
-  const answer = operand(tree.expression);
+  const answer = normalised(operand(tree.expression));
   const times = Array.from(bounds.subarray(1));
   const rows: Row[] =
     answer.type === "rows"

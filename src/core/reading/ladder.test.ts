@@ -37,7 +37,7 @@ function ladder() {
     series("1.1", 200, [0, 10, 10, 30, 0], 30, 60),
   ];
   const source = {
-    metrics: [{ identity, series: all }],
+    metrics: [{ identity, series: all, points: 1 }],
     earliest: ORIGIN - 60 * MINUTE,
     resolutions: [0],
     warnings: [],

@@ -5,6 +5,7 @@ import { distributionOf } from "./distribution";
 import { groupSeries } from "./grouping";
 import { evaluateMeasure } from "./measure";
 import { parseReading } from "./parse";
+import { metricText } from "./quote";
 import type { Source } from "./source";
 import type { MeasureNode } from "./tree";
 
@@ -101,7 +102,7 @@ function measure(text: string): MeasureNode {
  * @param recent length of the recent part at the end of the window, ms
  */
 export function ladderOf(source: Source, steps: Float64Array, readings: LadderReadings, recent: number): Ladder {
-  const name = JSON.stringify(readings.metric);
+  const name = metricText(readings.metric);
   const from = steps[0];
   const to = steps[steps.length - 1];
   const recentFrom = Math.max(from, to - recent);

@@ -28,7 +28,7 @@ function metricOf(kind: MetricIdentity["kind"], temporality: Temporality): Metri
 }
 
 function sourceOf(identity: MetricIdentity, series: SourceSeries[]): Source {
-  return { metrics: [{ identity, series }], earliest: ORIGIN - REACH, resolutions: [0], warnings: [] };
+  return { metrics: [{ identity, series, points: 1 }], earliest: ORIGIN - REACH, resolutions: [0], warnings: [] };
 }
 
 function read(text: string, source: Source, every = EXPORT, length = EXPORT * EXPORTS): ReadingResult {

@@ -1,3 +1,4 @@
+import { readEscape } from "./quote";
 import { ReadingError } from "./tree";
 
 export type TokenKind = "word" | "number" | "string" | "pick" | "symbol" | "end";
@@ -14,7 +15,7 @@ const NUMBER = /\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/y;
 /** Names keep dots, dashes and slashes inside; a division or subtraction is therefore written with blanks. */
 const WORD = /[\p{L}_][\p{L}\p{N}_]*(?:[./-][\p{L}\p{N}_]+)*/uy;
 const PICK = /<([\p{L}_][\p{L}\p{N}_.-]*)>/uy;
-const SYMBOL = /<=|>=|[+\-*/(),<>%]|\{[^{}]*\}(?:\/[a-z]+)?/y;
+const SYMBOL = /<=|>=|[+\-*/(),<>%]|\{[^{}]*\}(?:[./](?:\{[^{}]*\}|[A-Za-z]+\d*))*/y;
 const BLANK = /\s+/y;
 
 function match(pattern: RegExp, text: string, at: number): RegExpExecArray | null {
@@ -27,8 +28,10 @@ function quoted(text: string, from: number): Token {
   for (let at = from + 1; at < text.length; at++) {
     const char = text[at];
     if (char === '"') return { kind: "string", text: value, from, to: at + 1 };
-    if (char === "\\") at++;
-    value += text[at] ?? "";
+    const escape = char === "\\" ? readEscape(text, at + 1) : null;
+    // A backslash before anything else is itself: patterns are full of them.
+    value += escape ? escape.char : char;
+    if (escape) at += escape.length;
   }
   throw new ReadingError("this text has no closing quote", from, 'end it with "', text.length - from);
 }

@@ -8,6 +8,7 @@ import { type Picks, predicate } from "./conditions";
 import { type Distribution, distributionOf } from "./distribution";
 import { type LevelMeasure, levelsOf, overCells } from "./gauge";
 import { groupSeries, type SeriesGroup } from "./grouping";
+import { askedOf, canAnswer, kindInWords } from "./kinds";
 import { printHow } from "./print";
 import type { Warning } from "./result";
 import { addUp, type Quantity } from "./scalars";
@@ -38,58 +39,19 @@ function isHistogram({ kind }: MetricIdentity): boolean {
   return kind === "histogram" || kind === "exponential";
 }
 
-/** What each kind of metric can be asked, in words for the error. */
-const ASKED: Record<string, string> = {
-  gauge: "last, mean, min, max or sum",
-  "up-down counter": "last, mean, min, max or sum",
-  counter: "rate, count or share … that",
-  histogram: "rate, count, sum, mean, min, max, share or a percentile",
-  summary: "rate, count, sum or mean",
-};
-
-function kindInWords(identity: MetricIdentity): string {
-  if (identity.kind === "sum") return identity.monotonic ? "counter" : "up-down counter";
-  return identity.kind === "exponential" ? "histogram" : identity.kind;
-}
-
-/** Whether a metric of this kind can answer this measure. */
-export function canAnswer(how: MeasureNode["how"], identity: MetricIdentity): boolean {
-  const kind = kindInWords(identity);
-  const delta = identity.temporality === "delta";
-  switch (how.type) {
-    case "rate":
-    case "count":
-      return kind === "counter" || kind === "histogram" || kind === "summary" || (kind === "up-down counter" && delta);
-    case "sum":
-      return true;
-    case "mean":
-      return kind === "histogram" || kind === "summary" || isLevel(identity);
-    case "min":
-    case "max":
-      return kind === "histogram" || isLevel(identity);
-    case "last":
-      return isLevel(identity) || (kind === "counter" && !delta);
-    case "share that":
-      return kind === "counter" || kind === "histogram" || kind === "summary";
-    default:
-      return kind === "histogram";
-  }
-}
-
 function checkKinds(node: MeasureNode, source: Source): void {
   for (const { identity } of source.metrics) {
     if (canAnswer(node.how, identity)) continue;
-    const kind = kindInWords(identity);
     throw new ReadingError(
-      `${node.metric} is a ${kind}${identity.temporality === "delta" ? " of differences" : ""} and has no ${printHow(node.how)}`,
+      `${node.metric} is a ${kindInWords(identity)}${identity.temporality === "delta" ? " of differences" : ""} and has no ${printHow(node.how)}`,
       node.from,
-      `ask it for ${ASKED[kind]}`,
+      `ask it for ${askedOf(identity)}`,
       node.metricPlace.to - node.from,
     );
   }
 }
 
-/** The unit of a source; metrics in another unit are turned away before. */
+/** The unit of a source, whose metrics are of one. */
 function unitOf(source: Source): Unit {
   return source.metrics.length === 0 ? NO_UNIT : lenientUnit(source.metrics[0].identity.unit);
 }

@@ -4,6 +4,7 @@ import type { KnownMetric } from "../otlp/dictionary";
 import { assemble } from "../strip/assemble";
 import { predicate } from "./conditions";
 import { type Asked, evaluate, stepOf } from "./evaluate";
+import { chooseMetrics } from "./kinds";
 import { parseReading } from "./parse";
 import type { ReadingResult } from "./result";
 import type { Source } from "./source";
@@ -51,17 +52,18 @@ function identityKey({ kind, unit, temporality, monotonic }: MetricIdentity): st
   return JSON.stringify([kind, unit, temporality, monotonic]);
 }
 
-function sourceOf({ metric, where }: MeasureNode, held: readonly HeldSeries[], earliest: number): Source {
+function sourceOf({ how, metric, where }: MeasureNode, held: readonly HeldSeries[], earliest: number): Source {
   const passes = predicate(where);
   const metrics = new Map<string, Source["metrics"][number]>();
   for (const one of held) {
     if (one.metric.name !== metric || !passes(one.attributes)) continue;
     const key = identityKey(one.metric);
-    const known = metrics.get(key) ?? { identity: one.metric, series: [] };
+    const known = metrics.get(key) ?? { identity: one.metric, series: [], points: 0 };
     known.series.push(one);
+    known.points += one.parts.reduce((sum, { count }) => sum + count, 0);
     metrics.set(key, known);
   }
-  return { metrics: [...metrics.values()], earliest, resolutions: [0], warnings: [] };
+  return { ...chooseMetrics(how, [...metrics.values()]), earliest, resolutions: [0] };
 }
 
 /**

@@ -3,6 +3,7 @@ import { predicate } from "./conditions";
 import { nearest } from "./nearest";
 import { parseReading } from "./parse";
 import { printReading } from "./print";
+import { attributeText, metricText, quoteText } from "./quote";
 import { type Condition, type Expression, type MeasureNode, PLAIN_HOWS, ReadingError, type ReadingTree } from "./tree";
 
 function problemOf(text: string): ReadingError {
@@ -85,7 +86,11 @@ const name = fc.constantFrom(
   "rate",
   "p95",
 );
-const attribute = fc.constantFrom("depot", "service.version", "http.route", "odd attribute");
+const attribute = fc.oneof(
+  fc.constantFrom("depot", "service.version", "http.route", "odd attribute", "release", "service", "of", "not", "by"),
+  fc.constantFrom("job:latency", "a\tb", 'a"b', "\\d", "__proto__", "1.10", "", "\u0000", "p95"),
+  fc.string({ unit: "grapheme" }),
+);
 const literal = fc.oneof(fc.string(), fc.integer(), fc.boolean()).map((value) => ({ type: "literal" as const, value }));
 const test1 = fc.oneof(
   fc.record({ attribute, operator: fc.constantFrom("is" as const, "is not" as const), value: literal }),
@@ -104,7 +109,6 @@ const test1 = fc.oneof(
     attribute,
     operator: fc.constantFrom("<" as const, "<=" as const, ">" as const, ">=" as const),
     number: fc.integer({ min: -5, max: 500 }),
-    unit: fc.constantFrom("", "ms"),
   }),
   fc.record({ attribute, operator: fc.constantFrom("is there" as const, "is missing" as const) }),
 );
@@ -120,7 +124,9 @@ const measureNode = fc.record<MeasureNode>({
   type: fc.constant("measure" as const),
   how: fc.oneof(
     fc.constantFrom(...PLAIN_HOWS).map((type) => ({ type })),
-    fc.integer({ min: 1, max: 99 }).map((percent) => ({ type: "percentile" as const, percent })),
+    fc
+      .oneof(fc.integer({ min: 1, max: 99 }), fc.constantFrom(99.99, 0.000_000_1))
+      .map((percent) => ({ type: "percentile" as const, percent })),
     fc.record({
       type: fc.constantFrom("share under" as const, "share over" as const),
       bound: fc.integer({ min: 0, max: 999 }),
@@ -246,6 +252,29 @@ describe("tests on attributes", () => {
     ["a is 1 or b is 2 and c is 3", { b: 2, c: 4 }, false],
     ["(a is 1 or b is 2) and c is 3", { a: 1, c: 3 }, true],
     ["toString is there", {}, false],
+    ["release is 1.10", { "service.version": "1.10" }, true],
+    ["release is 1.10", { "service.version": "1.1" }, false],
+    ["release is 1.1", { "service.version": "1.10" }, false],
+    ["version is -0.50", { version: "-0.50" }, true],
+    ["code is 200", { code: 200 }, true],
+    ["code is 200.0", { code: 200 }, true],
+    ['"release" is "a"', { "service.version": "b", release: "a" }, true],
+    ['release is "a"', { "service.version": "b", release: "a" }, false],
+    ["size < 5", { size: " " }, false],
+    ["size < 5", { size: "" }, false],
+    ["size > 5", { size: "0x10" }, false],
+    ["size > 5", { size: "1e1" }, true],
+    ["size > 5", { size: "5 " }, false],
+    ["size > 5", { size: "Infinity" }, false],
+    ['route matches "^\\S+$"', { route: "/LOANS" }, true],
+    ['route matches "loans\\D"', { route: "/LOANS/" }, true],
+    ['route matches "loans\\W"', { route: "/LOANS/" }, true],
+    ['route matches "\\pL+s/"', { route: "LOANS/" }, true],
+    ['route matches "(?P<Name>loans)"', { route: "/LOANS/" }, true],
+    ['route matches "Loans\\W"', { route: "/LOANS/" }, false],
+    ['route is "a\\tb"', { route: "a\tb" }, true],
+    ['route is "a\\\\tb"', { route: "a\\tb" }, true],
+    ['route is "\\u00e9"', { route: "é" }, true],
   ] as [string, Record<string, string | number | boolean>, boolean][])("%s on %j: %s", (text, attributes, wanted) => {
     expect(passes(text, attributes)).toBe(wanted);
   });
@@ -255,6 +284,31 @@ describe("tests on attributes", () => {
     expect(passes("depot is <depot>", { depot: "Marrow Quay" }, { depot: ["Brindle"] })).toBe(false);
     expect(passes("depot is <depot>", { depot: "Marrow Quay" }, {})).toBe(true);
   });
+});
+
+test("a text or a name in quotes comes back as it was, however it is made", () => {
+  const odd = fc.oneof(
+    fc.string({ unit: "binary" }),
+    fc.constantFrom("\t", "\\t", "\\", '"', '\\"', "\u0000", "job:latency"),
+  );
+  fc.assert(
+    fc.property(odd, odd, odd, (text, metric, attribute) => {
+      fc.pre(metric !== "");
+      const written = `rate of ${metricText(metric)} where ${attributeText(attribute)} is ${quoteText(text)}`;
+      const found = measure(written);
+      expect(found.metric).toBe(metric);
+      expect(found.where).toEqual({
+        type: "test",
+        test: { attribute, operator: "is", value: { type: "literal", value: text } },
+      });
+    }),
+  );
+});
+
+test("a unit behind a number that an attribute is held against is refused: attributes have none", () => {
+  expect(() => parseReading("rate of a where took < 300 ms")).toThrow(
+    "attributes have no unit, so 300 ms does not compare with one",
+  );
 });
 
 test.each([

@@ -174,7 +174,10 @@ class Parser {
   private number(): number {
     const sign = this.takeSymbol("-") ? -1 : 1;
     if (this.token.kind !== "number") this.fail("a number is expected here");
-    return sign * Number(this.next().text);
+    const token = this.next();
+    const value = sign * Number(token.text);
+    if (!Number.isFinite(value)) this.fail(`${token.text} is more than a number can be`, "", token);
+    return value === 0 ? 0 : value;
   }
 
   /** A unit right behind a number, if there is one. */
@@ -317,7 +320,8 @@ class Parser {
     const { token } = this;
     if (token.kind !== "word" && token.kind !== "string") this.fail("the name of an attribute is expected here");
     this.at++;
-    return canonicalAttribute(token.text);
+    // In quotes a name means itself, so that an attribute that is called "release" can be reached.
+    return token.kind === "string" ? token.text : canonicalAttribute(token.text);
   }
 
   private condition(): Condition {
@@ -347,7 +351,16 @@ class Parser {
     const attribute = this.attribute();
     if (this.token.kind === "symbol" && ["<", "<=", ">", ">="].includes(this.token.text)) {
       const operator = this.next().text as "<" | "<=" | ">" | ">=";
-      return { attribute, operator, number: this.number(), unit: this.unit() };
+      const number = this.number();
+      const place = this.token;
+      const unit = this.unit();
+      if (unit !== "")
+        this.fail(
+          `attributes have no unit, so ${number} ${unit} does not compare with one`,
+          `write the number as ${attribute} has it, without a unit`,
+          place,
+        );
+      return { attribute, operator, number };
     }
     if (this.take("is")) return this.isTest(attribute);
     const negated = this.take("not");
@@ -409,7 +422,12 @@ class Parser {
       this.at++;
       return { type: "literal", value: token.text };
     }
-    if (token.kind === "number" || this.isSymbol("-")) return { type: "literal", value: this.number() };
+    if (token.kind === "number" || this.isSymbol("-")) {
+      const sign = this.isSymbol("-") ? "-" : "";
+      const value = this.number();
+      const written = sign + this.tokens[this.at - 1].text;
+      return { type: "literal", value, ...(written !== String(value) && { written }) };
+    }
     if (this.isWord("true", "false")) return { type: "literal", value: this.next().text === "true" };
     return this.fail(
       "a value is expected here",

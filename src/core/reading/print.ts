@@ -1,24 +1,6 @@
 import { DURATIONS } from "./parse";
-import {
-  type Condition,
-  type Expression,
-  type How,
-  type MeasureNode,
-  type ReadingTree,
-  shortAttribute,
-  type Test,
-  type TestValue,
-} from "./tree";
-
-const PLAIN_NAME = /^[\p{L}_][\p{L}\p{N}_]*(?:[./-][\p{L}\p{N}_]+)*$/u;
-
-function quote(text: string): string {
-  return `"${text.replace(/[\\"]/g, "\\$&")}"`;
-}
-
-function name(text: string): string {
-  return PLAIN_NAME.test(text) ? text : quote(text);
-}
+import { attributeText, metricText, quoteText } from "./quote";
+import type { Condition, Expression, How, MeasureNode, ReadingTree, Test, TestValue } from "./tree";
 
 /** A duration in the largest unit that holds it as a whole: 300000 ms is "5m". */
 export function printDuration(ms: number): string {
@@ -29,7 +11,7 @@ export function printDuration(ms: number): string {
 export function printHow(how: How): string {
   switch (how.type) {
     case "percentile":
-      return `p${how.percent}`;
+      return `p${how.percent.toLocaleString("en", { useGrouping: false, maximumFractionDigits: 20 })}`;
     case "share under":
     case "share over":
       return `${how.type} ${how.bound}${how.unit ? ` ${how.unit}` : ""}`;
@@ -42,11 +24,11 @@ export function printHow(how: How): string {
 
 export function printValue(value: TestValue): string {
   if (value.type === "pick") return `<${value.name}>`;
-  return typeof value.value === "string" ? quote(value.value) : String(value.value);
+  return typeof value.value === "string" ? quoteText(value.value) : (value.written ?? String(value.value));
 }
 
 export function printTest(test: Test): string {
-  const attribute = name(shortAttribute(test.attribute));
+  const attribute = attributeText(test.attribute);
   switch (test.operator) {
     case "is":
     case "is not":
@@ -61,7 +43,7 @@ export function printTest(test: Test): string {
     case "<=":
     case ">":
     case ">=":
-      return `${attribute} ${test.operator} ${test.number}${test.unit ? ` ${test.unit}` : ""}`;
+      return `${attribute} ${test.operator} ${test.number}`;
     default:
       return `${attribute} ${test.negated ? "not " : ""}${test.operator} ${printValue(test.text)}`;
   }
@@ -82,10 +64,10 @@ function bracketed(condition: Condition): string {
 }
 
 function printMeasure(node: MeasureNode): string {
-  const parts = [`${printHow(node.how)} of ${name(node.metric)}`];
+  const parts = [`${printHow(node.how)} of ${metricText(node.metric)}`];
   if (node.that) parts.push(`that ${printCondition(node.that)}`);
   if (node.where) parts.push(`where ${printCondition(node.where)}`);
-  if (node.by.length > 0) parts.push(`by ${node.by.map((attribute) => name(shortAttribute(attribute))).join(", ")}`);
+  if (node.by.length > 0) parts.push(`by ${node.by.map(attributeText).join(", ")}`);
   if (node.over !== null) parts.push(`over ${printDuration(node.over)}`);
   if (node.every !== null) parts.push(`every ${printDuration(node.every)}`);
   if (node.limit) parts.push(`${node.limit.end} ${node.limit.count}`);
@@ -104,5 +86,5 @@ function printExpression(node: Expression, strength = 0, right = false): string 
 /** The text of a reading; parsing it gives an equal tree. */
 export function printReading(tree: ReadingTree): string {
   const text = printExpression(tree.expression);
-  return tree.title === null ? text : `${text} as ${quote(tree.title)}`;
+  return tree.title === null ? text : `${text} as ${quoteText(tree.title)}`;
 }

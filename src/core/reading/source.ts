@@ -12,6 +12,8 @@ export interface SourceSeries {
 export interface MetricSource {
   identity: MetricIdentity;
   series: SourceSeries[];
+  /** How many points of these series lie in what was read. */
+  points: number;
 }
 
 /** All that a measure reads: the metrics of its name (several where kind, unit or temporality changed). */

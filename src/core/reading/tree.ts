@@ -51,13 +51,14 @@ export interface MeasureNode extends Place {
 export type Expression = NumberNode | BinaryNode | MeasureNode;
 
 export type Literal = string | number | boolean;
-export type TestValue = { type: "literal"; value: Literal } | { type: "pick"; name: string };
+/** `written`: how a number was written, where that says more than its value ("1.10"). */
+export type TestValue = { type: "literal"; value: Literal; written?: string } | { type: "pick"; name: string };
 
 export type Test = { attribute: string } & (
   | { operator: "is" | "is not"; value: TestValue }
   | { operator: "is one of" | "is not one of"; values: TestValue[] }
   | { operator: TextOperator; negated: boolean; text: TestValue }
-  | { operator: "<" | "<=" | ">" | ">="; number: number; unit: string }
+  | { operator: "<" | "<=" | ">" | ">="; number: number }
   | { operator: "is there" | "is missing" }
 );
 export const TEXT_OPERATORS = ["contains", "starts with", "ends with", "matches"] as const;

@@ -94,7 +94,7 @@ function mixed(metric: MetricIdentity, set: PointSet, choices: readonly number[]
 
 function read(text: string, metric: MetricIdentity, parts: PointSet[], from: number, to: number, every: number) {
   const source: Source = {
-    metrics: [{ identity: metric, series: [{ attributes: {}, parts }] }],
+    metrics: [{ identity: metric, series: [{ attributes: {}, parts }], points: 1 }],
     earliest: ORIGIN - HOUR,
     resolutions: [0],
     warnings: [],

@@ -1,4 +1,5 @@
 import type { ServiceMetric } from "../api/services";
+import { metricText, serviceTests } from "../reading/quote";
 
 /**
  * What is always worth seeing of a service, from the names of the OpenTelemetry semantic conventions, with no set-up.
@@ -28,16 +29,6 @@ export interface Section {
 export interface ServicePlace {
   service: string;
   environment: string;
-}
-
-function quoted(text: string): string {
-  return JSON.stringify(text);
-}
-
-/** The condition that keeps a reading to one service. */
-export function within({ service, environment }: ServicePlace): string {
-  const where = environment === "" ? "environment is missing" : `environment is ${quoted(environment)}`;
-  return `service is ${quoted(service)} and ${where}`;
 }
 
 /** A duration as readings write it: in the largest unit that leaves a whole number. */
@@ -109,8 +100,8 @@ function timedSection(
 ): Section | null {
   const metric = metrics.map((name) => known.get(name)).find((one) => one !== undefined);
   if (!metric) return null;
-  const name = quoted(metric.name);
-  const where = `where ${within(place)}`;
+  const name = metricText(metric.name);
+  const where = `where ${serviceTests(place.service, place.environment)}`;
   const split = by.find((attribute) => metric.attributes.includes(attribute));
   const plates: SectionPlate[] = [
     { title: "How many", reading: `rate of ${name} ${where} by release` },
@@ -158,8 +149,8 @@ function splitOf({ attributes }: ServiceMetric): string {
 
 /** The first question to ask a metric of a service. */
 function plainPlate(metric: ServiceMetric, place: ServicePlace): SectionPlate {
-  const name = quoted(metric.name);
-  const tail = `where ${within(place)} by ${splitOf(metric)}`;
+  const name = metricText(metric.name);
+  const tail = `where ${serviceTests(place.service, place.environment)} by ${splitOf(metric)}`;
   const title = metric.name;
   if (metric.kind === "histogram" || metric.kind === "exponential") return { title, reading: `p95 of ${name} ${tail}` };
   if (metric.kind === "sum" && metric.monotonic) return { title, reading: `rate of ${name} ${tail}` };

@@ -1,3 +1,4 @@
+import fc from "fast-check";
 import { digits, formatValue, formOf } from "./format";
 import { comparable, divideUnits, lenientUnit, multiplyUnits, parseUnit, UnitError, unitCode } from "./unit";
 
@@ -35,6 +36,41 @@ test("codes come back from products and quotients", () => {
   expect(unitCode(divideUnits(parseUnit("1"), parseUnit("s")))).toBe("/s");
   for (const code of ["s", "ms", "By", "MiBy", "{loan}", "{loan}/s", "%", "1", "m2"])
     expect(unitCode(parseUnit(code))).toBe(code);
+});
+
+test("every unit that calculations make can be read back", () => {
+  const atom = fc.constantFrom(
+    "s",
+    "ms",
+    "By",
+    "MiBy",
+    "{loan}",
+    "{call}",
+    "m2",
+    "Hz",
+    "%",
+    "1",
+    "Cel",
+    "{a.b/c}",
+    "d",
+  );
+  const made = fc.array(fc.tuple(atom, fc.boolean()), { maxLength: 6 });
+  fc.assert(
+    fc.property(made, (parts) => {
+      const unit = parts.reduce(
+        (all, [code, times]) => (times ? multiplyUnits : divideUnits)(all, parseUnit(code)),
+        parseUnit(""),
+      );
+      expect(parseUnit(unitCode(unit)).powers).toEqual(unit.powers);
+    }),
+  );
+  expect(unitCode(multiplyUnits(parseUnit("{call}"), parseUnit("{call}")))).toBe("{call}.{call}");
+  expect(parseUnit("{call}2").powers).toEqual({ "{call}": 2 });
+});
+
+test.each(["s99999999999", "constructor", "__proto__", "m-41"])("%s is refused as a unit, at once", (code) => {
+  expect(() => parseUnit(code)).toThrow(UnitError);
+  expect(() => lenientUnit(code)).not.toThrow();
 });
 
 test("time compares with time, not with bytes, and loans not with credits", () => {

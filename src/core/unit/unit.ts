@@ -63,9 +63,8 @@ function atom(code: string): Unit {
     if (head !== "" && head !== "1") return atom(head);
     return note === "" ? NO_UNIT : { scale: 1, powers: { [`{${note}}`]: 1 } };
   }
-  const base = BASES[code];
-  if (base) {
-    const [scale, name] = base;
+  if (Object.hasOwn(BASES, code)) {
+    const [scale, name] = BASES[code];
     if (name === "") return { scale, powers: {} };
     return name === "/s" ? { scale, powers: { s: -1 } } : { scale, powers: { [name]: 1 } };
   }
@@ -97,6 +96,8 @@ export function divideUnits(a: Unit, b: Unit): Unit {
   return combine(a, b, -1);
 }
 
+const MAX_POWER = 40;
+
 /**
  * Parses a UCUM code; "" is no unit.
  *
@@ -111,7 +112,9 @@ export function parseUnit(code: string): Unit {
     if (part === ".") sign = 1;
     else if (part === "/") sign = -1;
     else {
-      const power = /^([^\d{}]+)([+-]?\d+)$/.exec(part);
+      const power = /^([^\d{}]+|\{[^{}]*\})([+-]?\d+)$/.exec(part);
+      if (power && Math.abs(Number(power[2])) > MAX_POWER)
+        throw new UnitError(`"${code}" has a power of ${power[2]}; at most ${MAX_POWER}`);
       const one = atom(power ? power[1] : part);
       for (let i = power ? Math.abs(Number(power[2])) : 1; i > 0; i--) {
         unit = combine(unit, one, power && Number(power[2]) < 0 ? (-sign as 1 | -1) : sign);
@@ -126,7 +129,8 @@ export function lenientUnit(code: string): Unit {
   try {
     return parseUnit(code);
   } catch {
-    return { scale: 1, powers: { [`{${code.replace(/[{}]/g, "")}}`]: 1 } };
+    const note = code.replace(/[{}]/g, "").trim();
+    return note === "" ? NO_UNIT : { scale: 1, powers: { [`{${note}}`]: 1 } };
   }
 }
 
@@ -149,7 +153,7 @@ function named(scale: number, base: string): string | null {
   return null;
 }
 
-/** A UCUM code for the unit: "s", "ms", "{loan}/s", "%", "1". */
+/** A UCUM code for the unit: "s", "ms", "{loan}/s", "%", "1". An annotation takes no power, so it stands several times. */
 export function unitCode(unit: Unit): string {
   const entries = Object.entries(unit.powers);
   if (entries.length === 0) return unit.scale === 0.01 ? "%" : "1";
@@ -160,6 +164,7 @@ export function unitCode(unit: Unit): string {
     const size = Math.abs(power);
     const scaled = size === 1 ? named(power > 0 ? left : 1 / left, name) : null;
     if (scaled !== null) left = 1;
+    if (size > 1 && name.startsWith("{")) return new Array<string>(size).fill(name).join(power > 0 ? "." : "/");
     return (scaled ?? name) + (size > 1 ? size : "");
   };
   const top = over.map(write).join(".");

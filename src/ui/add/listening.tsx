@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import type { SendersAnswer, TurnedAwayEntry } from "@/core/api/senders";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { TargetEntry } from "@/core/api/targets";
+import { serviceTests } from "@/core/reading/quote";
 import { failureOf } from "@/core/scrape/failure";
 import { fetchJson } from "../query/api";
 import { usualReading } from "../sentence/usual";
@@ -65,7 +66,7 @@ function Arrived({ arrived, metrics }: { arrived: InstanceEntry; metrics: readon
             {i > 0 && ", "}
             <Link
               className="slot num"
-              href={`/scratch?${parameters}&reading=${encodeURIComponent(usualReading(metric))}`}
+              href={`/scratch?${parameters}&reading=${encodeURIComponent(usualReading(metric, { where: serviceTests(arrived.service, arrived.environment) }))}`}
             >
               {metric.name}
             </Link>

@@ -3,6 +3,7 @@
 import Link from "next/link";
 import { useState } from "react";
 import type { AttributeShare, InstrumentAnswer } from "@/core/api/instruments";
+import { attributeText } from "@/core/reading/quote";
 import { digits } from "@/core/unit/format";
 import { useCarried } from "../frame/navigation";
 import { Row, Table } from "../frame/table";
@@ -44,8 +45,7 @@ export function Attributes({ data }: { data: InstrumentAnswer }) {
   const [first] = data.variants;
   const reading = (attribute: string) => {
     if (!first) return "";
-    const quoted = { ...first, name: JSON.stringify(data.name) };
-    return usualReading(quoted).replace(/ by .*$/, ` by ${JSON.stringify(attribute)} top 6`);
+    return usualReading({ ...first, name: data.name }, { by: `${attributeText(attribute)} top 6` });
   };
   if (data.attributes.length === 0)
     return <p className="plate p-3 text-muted">No attributes: nothing of it has arrived yet.</p>;

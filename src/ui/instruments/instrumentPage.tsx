@@ -119,7 +119,7 @@ export function InstrumentPage() {
       {data.findings.length > 0 && <FindingList findings={data.findings} />}
       {first && (
         <div className="mb-3">
-          <ReadingPlate title="Now" text={usualReading({ name: JSON.stringify(name), ...first })} height={170} />
+          <ReadingPlate title="Now" text={usualReading({ ...first, name })} height={170} />
         </div>
       )}
       <div role="tablist" aria-label="What to see of it" className="mb-2 flex flex-wrap gap-x-4">

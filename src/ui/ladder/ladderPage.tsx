@@ -3,6 +3,7 @@
 import { parseAsString, useQueryState } from "nuqs";
 import { parseReading } from "@/core/reading/parse";
 import { printReading } from "@/core/reading/print";
+import { metricText, serviceTests } from "@/core/reading/quote";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import { ProblemNote } from "../frame/problemNote";
@@ -26,11 +27,6 @@ function LadderSkeleton() {
       ))}
     </div>
   );
-}
-
-/** The conditions that keep a reading to one service. */
-function within(service: string, environment: string): string {
-  return `service is ${JSON.stringify(service)} and ${environment === "" ? "environment is missing" : `environment is ${JSON.stringify(environment)}`}`;
 }
 
 /** The page that stacks a service's releases, newest at the top, on shared axes. */
@@ -112,11 +108,15 @@ export function LadderPage() {
         <div className="mt-3 grid grid-cols-1 gap-3 lg:grid-cols-2">
           <ReadingPlate
             title="Slowest twentieth of calls"
-            text={reading(`p95 of "${data.metric}" where ${within(place.service, place.environment)} by release`)}
+            text={reading(
+              `p95 of ${metricText(data.metric)} where ${serviceTests(place.service, place.environment)} by release`,
+            )}
           />
           <ReadingPlate
             title="Calls per second"
-            text={reading(`rate of "${data.metric}" where ${within(place.service, place.environment)} by release`)}
+            text={reading(
+              `rate of ${metricText(data.metric)} where ${serviceTests(place.service, place.environment)} by release`,
+            )}
           />
         </div>
       )}

@@ -8,6 +8,7 @@ import type { Looked } from "@/core/draft/looked";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
+import { metricText } from "@/core/reading/quote";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
@@ -72,13 +73,12 @@ function useLiveRates(published: boolean) {
 function useLooked(own: OwnReadings): Looked[] {
   const { data } = useInstruments();
   return useMemo(() => {
-    const quoted = (name: string) => (/^[a-z][a-z0-9_.]*$/i.test(name) ? name : JSON.stringify(name));
     const agreed = (data ?? [])
       .filter(({ contract, kind }) => contract !== null && kind !== "")
       .slice(0, MOST_READINGS)
       .map(({ name, kind, monotonic }) => {
         const how = kind === "histogram" || kind === "exponential" ? "p95" : monotonic ? "rate" : "mean";
-        return { text: `${how} of ${quoted(name)}`, at: "has a contract" };
+        return { text: `${how} of ${metricText(name)}`, at: "has a contract" };
       });
     const others = own.texts.filter((text) => !agreed.some((one) => one.text === text));
     return [...others.map((text) => ({ text, at: "your own" })), ...agreed];

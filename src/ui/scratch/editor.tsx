@@ -16,6 +16,7 @@ import { useEffect, useMemo, useRef } from "react";
 import type { AttributeEntry, MetricEntry } from "@/core/api/answers";
 import { lex } from "@/core/reading/lex";
 import { parseReading } from "@/core/reading/parse";
+import { attributeText, metricText, quoteText } from "@/core/reading/quote";
 import { ReadingError, shortAttribute } from "@/core/reading/tree";
 import { fetchJson } from "../query/api";
 
@@ -112,16 +113,20 @@ function completer(metrics: readonly MetricEntry[]) {
       case "metric":
         return {
           from,
-          options: metrics.map(({ name, unit, kind }) => ({ label: name, detail: unit || kind, apply: `${name} ` })),
+          options: metrics.map(({ name, unit, kind }) => ({
+            label: name,
+            detail: unit || kind,
+            apply: `${metricText(name)} `,
+          })),
           validFor: /^[\p{L}\p{N}_./-]*$/u,
         };
       case "attribute":
         return {
           from,
           options: (await attributesOf(metricIn(before))).map(({ name, values }) => ({
-            label: shortAttribute(name),
+            label: attributeText(name),
             detail: `${values.length === 100 ? "100 or more" : values.length} ${values.length === 1 ? "value" : "values"}`,
-            apply: `${shortAttribute(name)} `,
+            apply: `${attributeText(name)} `,
           })),
           validFor: /^[\p{L}\p{N}_./-]*$/u,
         };
@@ -131,7 +136,7 @@ function completer(metrics: readonly MetricEntry[]) {
           all.find(({ name }) => name === wanted.attribute || shortAttribute(name) === wanted.attribute)?.values ?? [];
         return {
           from,
-          options: values.map((value) => ({ label: JSON.stringify(value), apply: `${JSON.stringify(value)} ` })),
+          options: values.map((value) => ({ label: quoteText(value), apply: `${quoteText(value)} ` })),
           validFor: /^"[^"]*"?$/,
         };
       }

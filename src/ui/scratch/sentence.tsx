@@ -2,6 +2,7 @@
 
 import { DURATIONS, parseReading } from "@/core/reading/parse";
 import { printDuration, printHow, printReading, printTest } from "@/core/reading/print";
+import { metricText } from "@/core/reading/quote";
 import {
   type Condition,
   canonicalAttribute,
@@ -48,7 +49,7 @@ function parsedMeasure(text: string): MeasureNode | string {
 }
 
 function howFrom(text: string, metric: string): How | string {
-  const parsed = parsedMeasure(`${text} of ${JSON.stringify(metric)}`);
+  const parsed = parsedMeasure(`${text} of ${metricText(metric)}`);
   return typeof parsed === "string" ? parsed : parsed.how;
 }
 
@@ -70,10 +71,6 @@ function allOf(tests: readonly Test[]): Condition | null {
 
 function without<T>(list: readonly T[], place: number): T[] {
   return list.filter((_, i) => i !== place);
-}
-
-function literal(text: string): string | number {
-  return /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text;
 }
 
 const REMOVE = "\u0000remove";
@@ -167,9 +164,7 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
                 accept={() => null}
                 onChoose={(value) =>
                   setTests(
-                    tests.map((one, j) =>
-                      j === i ? ({ ...one, value: { type: "literal", value: literal(value) } } as Test) : one,
-                    ),
+                    tests.map((one, j) => (j === i ? ({ ...one, value: { type: "literal", value } } as Test) : one)),
                   )
                 }
               >
@@ -200,7 +195,7 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
             )}
             onChoose={(chosen) => {
               const [attribute, value] = JSON.parse(chosen) as [string, string];
-              setTests([...tests, { attribute, operator: "is", value: { type: "literal", value: literal(value) } }]);
+              setTests([...tests, { attribute, operator: "is", value: { type: "literal", value } }]);
             }}
           >
             {tests.length === 0 ? "where anything" : "and…"}
