@@ -4,7 +4,8 @@ import { HOUR, MINUTE } from "@/core/rollup/cells";
 import { rollUp } from "@/core/rollup/rollUp";
 import type { Arrived } from "@/core/strip/assemble";
 import { type ArrivedStrip, gather } from "@/core/strip/gather";
-import { openStrip, readEntry } from "@/core/strip/strip";
+import { splitAt, withoutOverruled } from "@/core/strip/rewrite";
+import { decodeStrip, openStrip, readEntry } from "@/core/strip/strip";
 import { transaction } from "./connect";
 import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "./partitions";
 import { LONG_SLOT, pack } from "./slots";
@@ -12,6 +13,7 @@ import {
   deleteStrips,
   type FreshStrip,
   listStrips,
+  makeStrip,
   readPayloads,
   type StripNote,
   splitBySpan,
@@ -88,11 +90,55 @@ async function identityOf(client: pg.PoolClient, metricId: number): Promise<Metr
   return rows[0];
 }
 
+/** Sources of a rewriting: what lies inside the span, and of each source what lies outside it. */
+interface Sources {
+  opened: Opened;
+  outside: { note: StripNote; sets: PointSet[] }[];
+}
+
+/**
+ * Opens the strips that are to be rewritten as one over [start, end). Those that reach beyond it are taken apart; and
+ * where strips that are not rewritten arrived in between, what they overrule is left out.
+ */
+async function openWithin(
+  client: pg.PoolClient,
+  notes: readonly StripNote[],
+  others: readonly StripNote[],
+  start: number,
+  end: number,
+): Promise<Sources> {
+  const earliest = Math.min(...notes.map(({ arrived }) => arrived));
+  const latest = Math.max(...notes.map(({ arrived }) => arrived));
+  const between = others.filter(({ arrived }) => arrived > earliest && arrived < latest);
+  const isPlain = ({ from, to }: StripNote) => between.length === 0 && from >= start && to < end;
+  const opened = await open(client, notes.filter(isPlain));
+  const outside: Sources["outside"] = [];
+  const inside: Arrived[] = [];
+  const odd = notes.filter((note) => !isPlain(note));
+  const payloads = await readPayloads(client, [...odd, ...between]);
+  for (const note of odd) {
+    const split = splitAt(decodeStrip(payloads.get(note.id)!), start, end);
+    if (split.outside.length > 0) outside.push({ note, sets: split.outside });
+    inside.push(...split.inside.map((set) => ({ set, arrived: note.arrived })));
+  }
+  const overruling = between.flatMap(({ id, arrived }) =>
+    decodeStrip(payloads.get(id)!).map((set) => ({ set, arrived })),
+  );
+  const series = new Set(opened.series);
+  for (const one of withoutOverruled(inside, overruling)) {
+    opened.across.push(one);
+    opened.numbers += one.set.count * (columnCount(one.set.layout) + 6);
+    for (const id of one.set.series) series.add(id);
+  }
+  return { opened: { ...opened, series: [...series].sort((a, b) => a - b) }, outside };
+}
+
 /** Makes everything that there is of a metric in a span into fewer strips. */
 async function mergeRaw(client: pg.PoolClient, task: Task, upTo: number, into: number): Promise<void> {
   const { metricId, start, length } = task;
-  const listed = await listStrips(client, { metricIds: [metricId], resolution: RAW, from: start, to: start + length });
-  const notes = listed.filter(({ from, level }) => from >= start && from < start + length && level <= upTo);
+  const end = start + length;
+  const listed = await listStrips(client, { metricIds: [metricId], resolution: RAW, from: start, to: end - 1 });
+  const notes = listed.filter(({ level }) => level <= upTo);
   if (notes.length === 0) return;
   const latest = Math.max(...notes.map(({ arrived }) => arrived));
   const identity = await identityOf(client, metricId);
@@ -100,22 +146,33 @@ async function mergeRaw(client: pg.PoolClient, task: Task, upTo: number, into: n
   const minutes = rolling ? await minutesOf(client, metricId, start, length) : [];
   // The points around a late one may be gone already: then it joins what was rolled up of them.
   const alone = minutes.length > 0 && !notes.some(({ level }) => level === 3);
-  const opened = await open(client, alone ? [...minutes, ...notes] : notes);
+  const others = listed.filter(({ level }) => level > upTo);
+  const { opened, outside } = await openWithin(client, notes, others, start, end);
+  const source = alone ? joined(opened, await open(client, minutes)) : opened;
   if (rolling) await reopen(client, metricId, start, minutes);
   await deleteStrips(client, notes);
-  if (alone) {
-    for (const series of portions(opened))
+  // What a strip holds beyond the span waits there for its own merge, in its own place in the order of arrival.
+  await writeStrips(
+    client,
+    outside.map(({ note, sets }) => makeStrip(metricId, sets, Math.min(note.level, 1), note.arrived)),
+  );
+  for (const series of portions(source)) {
+    if (alone) {
       await writeStrips(client, pack(metricId, series.flat(), { level: 3, arrived: latest, resolution: MINUTES }));
-    return;
+      continue;
+    }
+    await writeStrips(client, pack(metricId, series.flat(), { level: into, arrived: latest, resolution: RAW }));
+    if (rolling) await writeStrips(client, rolledUp(metricId, identity, series, latest));
   }
-  for (const series of portions(opened)) {
-    // What a fresh strip holds beyond the span waits there for its own merge.
-    const strips = [...splitBySpan(series.flat(), length)].flatMap(([from, some]) =>
-      pack(metricId, some, { level: from === start ? into : 1, arrived: latest, resolution: RAW }),
-    );
-    if (rolling) strips.push(...rolledUp(metricId, identity, series, start, length, latest));
-    await writeStrips(client, strips);
-  }
+}
+
+function joined(a: Opened, b: Opened): Opened {
+  return {
+    strips: [...a.strips, ...b.strips],
+    across: [...a.across, ...b.across],
+    series: [...new Set([...a.series, ...b.series])].sort((one, other) => one - other),
+    numbers: a.numbers + b.numbers,
+  };
 }
 
 /** The minutes of a span's points. */
@@ -123,14 +180,9 @@ function rolledUp(
   metricId: number,
   identity: MetricIdentity,
   series: readonly PointSet[][],
-  start: number,
-  length: number,
   arrived: number,
 ): FreshStrip[] {
-  const minutes = series.flatMap((parts) => {
-    const own = parts.flatMap((part) => splitBySpan([part], length).get(start) ?? []);
-    return own.length > 0 ? rollUp(identity, own, MINUTE) : [];
-  });
+  const minutes = series.flatMap((parts) => rollUp(identity, parts, MINUTE));
   return pack(metricId, minutes, { level: 3, arrived, resolution: MINUTES });
 }
 

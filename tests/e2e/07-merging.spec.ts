@@ -5,7 +5,7 @@ import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
 import { LONG_SLOT, SLOT } from "../../src/store/slots";
 import { mergeDue } from "../../src/store/upkeep";
-import { read } from "./helpers";
+import { read, WEB } from "./helpers";
 
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
 test.afterAll(() => pool.end());
@@ -118,4 +118,63 @@ test("many fresh strips of a half hour that is still open are gathered", async (
   expect(strips.reduce((sum, { points }) => sum + points, 0)).toBe(120);
   const { series } = await read("max of gravel.heap", slot, slot + 120_000, "1m");
   expect(series[0].values).toEqual([60 / 4, 119 / 4]);
+});
+
+/** The points that are stored of a metric, by wall and time, as the export hands them out. */
+async function exported(name: string, from: number, to: number): Promise<Map<string, number>> {
+  const query = new URLSearchParams({ metric: name, from: String(from), to: String(to), format: "otlp" });
+  const response = await fetch(`${WEB}/api/export?${query}`);
+  expect(response.status).toBe(200);
+  const found = new Map<string, number>();
+  for (const line of (await response.text()).split("\n").filter(Boolean)) {
+    for (const { scopeMetrics } of JSON.parse(line).resourceMetrics)
+      for (const { metrics } of scopeMetrics)
+        for (const { gauge } of metrics)
+          for (const { attributes, timeUnixNano, asDouble, asInt } of gauge.dataPoints)
+            found.set(
+              `${attributes[0].value.stringValue} ${BigInt(timeUnixNano) / 1_000_000n}`,
+              Number(asDouble ?? asInt),
+            );
+  }
+  return found;
+}
+
+test("whichever order points come, repeat and are merged in: of one series and time the last arrival stays", async () => {
+  const committer = new Committer(pool);
+  const dictionary = new Dictionary();
+  const name = "mortar.wet";
+  const metric = dictionary.metric({ name, kind: "gauge", unit: "kg", temporality: "none", monotonic: false }, "");
+  const walls = ["a", "b", "c"].map((wall) =>
+    dictionary.series(metric, {
+      resource: { "service.name": "mason" },
+      scope: { name: "", version: "" },
+      attributes: { wall },
+    }),
+  );
+  const seed = Number(process.env.TIN_SEED ?? Date.now() % 1_000_000);
+  test.info().annotations.push({ type: "seed", description: String(seed) });
+  let state = seed;
+  const random = (below: number) => {
+    state = (Math.imul(state, 1_103_515_245) + 12_345) & 0x7fffffff;
+    return Math.floor((state / 0x80000000) * below);
+  };
+  // Twelve half hours in the future, so that only this test merges them; points stand at few moments near their seams.
+  const start = Math.ceil((Date.now() + 2 * LONG_SLOT) / LONG_SLOT) * LONG_SLOT;
+  const moment = () => start + random(12) * SLOT + [-60_000, 0, 60_000][random(3)];
+  const wanted = new Map<string, number>();
+  for (let round = 0; round < 60; round++) {
+    const batch = new Batch();
+    for (let i = 1 + random(5); i > 0; i--) {
+      const wall = random(3);
+      const timeMs = moment();
+      const value = round + i / 8;
+      batch.number(walls[wall], { timeMs, timeNs: 0, startMs: 0, startNs: 0, flags: 0 }, value);
+      wanted.set(`${"abc"[wall]} ${timeMs}`, value);
+    }
+    await committer.commit([batch]);
+    if (random(3) === 0) await mergeAll(start + random(16) * SLOT);
+    if (round % 6 === 5) expect(await exported(name, start - SLOT, start + 13 * SLOT), `seed ${seed}`).toEqual(wanted);
+  }
+  await mergeAll(start + 5 * LONG_SLOT);
+  expect(await exported(name, start - SLOT, start + 13 * SLOT), `seed ${seed}`).toEqual(wanted);
 });
