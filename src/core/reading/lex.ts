@@ -28,10 +28,10 @@ function quoted(text: string, from: number): Token {
   for (let at = from + 1; at < text.length; at++) {
     const char = text[at];
     if (char === '"') return { kind: "string", text: value, from, to: at + 1 };
-    const escape = char === "\\" ? readEscape(text, at + 1) : null;
+    const special = char === "\\" ? readEscape(text, at + 1) : null;
     // A backslash before anything else is itself: patterns are full of them.
-    value += escape ? escape.char : char;
-    if (escape) at += escape.length;
+    value += special ? special.char : char;
+    if (special) at += special.length;
   }
   throw new ReadingError("this text has no closing quote", from, 'end it with "', text.length - from);
 }
