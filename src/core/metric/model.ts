@@ -25,6 +25,8 @@ export function isLevel({ kind, monotonic, temporality }: MetricIdentity): boole
 export interface Scope {
   name: string;
   version: string;
+  /** Missing where it has none. */
+  attributes?: Attributes;
 }
 
 /** Everything that tells one series of a metric from another. */

@@ -1,3 +1,4 @@
+import { noteExact, plainDouble, plainInteger } from "../metric/exact";
 import type { Attributes, AttributeValue } from "../metric/model";
 import type { WireReader } from "./wire";
 
@@ -23,10 +24,10 @@ export function readAnyValue(reader: WireReader, end: number, depth = 0): Attrib
         value = reader.uint32() !== 0;
         break;
       case 24:
-        value = reader.int64();
+        value = plainInteger(reader.int64(), reader.odd);
         break;
       case 33:
-        value = reader.double();
+        value = plainDouble(reader.double(), reader.odd);
         break;
       case 42: {
         const listEnd = reader.end(end);
@@ -67,6 +68,8 @@ export function readAnyValue(reader: WireReader, end: number, depth = 0): Attrib
 export function readKeyValue(reader: WireReader, end: number, into: Attributes, depth = 0): void {
   let key = "";
   let value: AttributeValue = "";
+  const { odd } = reader;
+  const before = odd.length;
   while (reader.at < end) {
     const tag = reader.uint32();
     if (tag === 10) key = reader.text(reader.end(end));
@@ -74,4 +77,6 @@ export function readKeyValue(reader: WireReader, end: number, into: Attributes, 
     else reader.skip(tag, end);
   }
   Object.defineProperty(into, key, { value, writable: true, enumerable: true, configurable: true });
+  // Of what is nested, the outermost attribute bears the note.
+  if (depth === 0) noteExact(into, key, odd.splice(before).join(""));
 }

@@ -1,3 +1,4 @@
+import { exactText, withExact } from "../metric/exact";
 import type { Attributes, AttributeValue, MetricIdentity, Scope, SeriesIdentity } from "../metric/model";
 
 /** A metric that this process has met. `id` is 0 until the store gave it one. */
@@ -99,8 +100,24 @@ function resourceText(resource: Attributes): string {
 
 /** A text, in JSON, that is equal for equal series of one metric, whatever the order of their attributes. */
 export function seriesKey({ resource, scope, attributes }: SeriesIdentity): string {
-  const own = JSON.stringify([scope.name, scope.version, sortedEntries(attributes)]);
+  const more = furtherParts(resource, scope, attributes);
+  const own = JSON.stringify([scope.name, scope.version, sortedEntries(attributes), ...(more ? [more] : [])]);
   return `[${resourceText(resource)},${own.slice(1)}`;
+}
+
+/** What few series have beside name, version and plain values. */
+interface FurtherParts {
+  scope?: [string, unknown][];
+  /** Exact types of the values of resource, scope and attributes. */
+  exact?: [string, string, string];
+}
+
+function furtherParts(resource: Attributes, { attributes: ofScope = {} }: Scope, own: Attributes): FurtherParts | null {
+  const exact: [string, string, string] = [exactText(resource), exactText(ofScope), exactText(own)];
+  const scoped = Object.keys(ofScope).length > 0;
+  const typed = exact.some((text) => text !== "");
+  if (!scoped && !typed) return null;
+  return { ...(scoped && { scope: sortedEntries(ofScope) }), ...(typed && { exact }) };
 }
 
 /** A text that is equal for equal metrics. */
@@ -123,16 +140,18 @@ export function metricOfKey(key: string): MetricIdentity {
 
 /** The identity that a {@link seriesKey} was made of. */
 export function identityOfKey(key: string): SeriesIdentity {
-  const [resource, name, version, attributes] = JSON.parse(key) as [
+  const [resource, name, version, attributes, { scope = [], exact = [] } = {}] = JSON.parse(key) as [
     [string, AttributeValue][],
     string,
     string,
     [string, AttributeValue][],
+    { scope?: [string, AttributeValue][]; exact?: string[] }?,
   ];
+  const ofScope = withExact(Object.fromEntries(scope), exact[1]);
   return {
-    resource: Object.fromEntries(resource),
-    scope: { name, version },
-    attributes: Object.fromEntries(attributes),
+    resource: withExact(Object.fromEntries(resource), exact[0]),
+    scope: { name, version, ...(scope.length > 0 && { attributes: ofScope }) },
+    attributes: withExact(Object.fromEntries(attributes), exact[2]),
   };
 }
 

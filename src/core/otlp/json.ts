@@ -7,7 +7,7 @@ import type { IncomingBuckets } from "./histograms";
 import { attributesProblem, environmentProblem, LIMITS, nameProblem } from "./limits";
 import type { PlainValue } from "./messages";
 import { Numbers } from "./numbers";
-import { attributesOf, instantOf } from "./values";
+import { attributesOf, instantOf, scopeFrom } from "./values";
 
 /** Metrics in OTLP/JSON. The shapes below are those that {@link messageFromJson} has checked; whatever is not said is missing. */
 
@@ -73,7 +73,7 @@ interface Metric {
 interface Request {
   resourceMetrics?: {
     resource?: { attributes?: PlainValue };
-    scopeMetrics?: { scope?: { name?: string; version?: string }; metrics?: Metric[] }[];
+    scopeMetrics?: { scope?: { name?: string; version?: string; attributes?: PlainValue }; metrics?: Metric[] }[];
   }[];
 }
 
@@ -117,7 +117,7 @@ export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed:
     const resourceProblem =
       attributesProblem(resourceAttributes) ?? environmentProblem(resourceAttributes, allowed.environment);
     for (const { scope, metrics = [] } of scopeMetrics) {
-      const scopeOf = { name: scope?.name ?? "", version: scope?.version ?? "" };
+      const scopeOf = scopeFrom(scope);
       for (const metric of metrics) {
         const name = metric.name ?? "";
         const found = dataOf(metric);

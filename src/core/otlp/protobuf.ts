@@ -1,8 +1,10 @@
 import type { Attributes, Kind, Scope, Temporality } from "../metric/model";
+import { readKeyValue } from "./attributes";
 import { ADMIT_ALL, type Admission, type Batch } from "./batch";
 import type { Dictionary } from "./dictionary";
 import { attributesProblem, environmentProblem, nameProblem } from "./limits";
 import { PointReader, type Span } from "./points";
+import { scopeText } from "./values";
 
 /**
  * Reads an OTLP ExportMetricsServiceRequest by its field numbers (opentelemetry-proto, metrics v1), straight into
@@ -70,16 +72,19 @@ class MetricsReader extends PointReader {
 
   private scopeMetrics({ from, to }: Span, resource: Attributes, resourceKey: string, problem: string | null): void {
     const scope: Scope = { name: "", version: "" };
+    const own: Attributes = {};
     for (const span of this.fields(from, to, 10)) {
       this.at = span.from;
       while (this.at < span.to) {
         const tag = this.uint32();
         if (tag === 10) scope.name = this.text(this.end(span.to));
         else if (tag === 18) scope.version = this.text(this.end(span.to));
+        else if (tag === 26) readKeyValue(this, this.end(span.to), own);
         else this.skip(tag, span.to);
       }
     }
-    const context = `${resourceKey}\u0001${scope.name}\u0001${scope.version}`;
+    if (Object.keys(own).length > 0) scope.attributes = own;
+    const context = `${resourceKey}\u0001${scope.name}\u0001${scope.version}\u0001${scopeText(scope)}`;
     for (const span of this.fields(from, to, 18)) this.metric(span, resource, scope, context, problem);
   }
 

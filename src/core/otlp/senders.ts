@@ -1,6 +1,6 @@
 import type { Attributes, Scope } from "../metric/model";
 import type { Plain } from "./messages";
-import { keyValues } from "./values";
+import { keyValues, scopeMessage, scopeText } from "./values";
 
 /** Puts records together that have a resource and a scope in common, as OTLP nests them. */
 export function bySender<T extends { resource: Attributes; scope: Scope }>(
@@ -16,7 +16,7 @@ export function bySender<T extends { resource: Attributes; scope: Scope }>(
     keys.set(resource, key);
     const own = found.get(key) ?? { resource, scopes: new Map() };
     found.set(key, own);
-    const inner = `${scope.name}\u0001${scope.version}`;
+    const inner = `${scope.name}\u0001${scope.version}\u0001${scopeText(scope)}`;
     const some = own.scopes.get(inner) ?? { scope, records: [] };
     own.scopes.set(inner, some);
     some.records.push(write(record));
@@ -24,10 +24,7 @@ export function bySender<T extends { resource: Attributes; scope: Scope }>(
   return [...found.values()].map(({ resource, scopes }) => ({
     resource: { attributes: keyValues(resource) },
     [names.scopes]: [...scopes.values()].map(({ scope, records: some }) => ({
-      scope: {
-        ...(scope.name === "" ? {} : { name: scope.name }),
-        ...(scope.version === "" ? {} : { version: scope.version }),
-      },
+      scope: scopeMessage(scope),
       [names.records]: some,
     })),
   }));

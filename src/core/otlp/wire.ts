@@ -16,6 +16,8 @@ export class WireReader {
   readonly bytes: Uint8Array;
   readonly data: DataView;
   at: number;
+  /** Types of the attribute values read last that plain values do not say. */
+  readonly odd: string[] = [];
 
   constructor(bytes: Uint8Array) {
     this.bytes = bytes;
@@ -70,14 +72,14 @@ export class WireReader {
     return this.fail("number of more than 10 bytes");
   }
 
-  /** A varint as a signed 64-bit integer in two's complement, to the nearest double. */
-  int64(): number {
+  /** A varint as a signed 64-bit integer in two's complement. */
+  int64(): bigint {
     let low = 0n;
     for (let shift = 0n; shift < 70n; shift += 7n) {
       const byte = this.bytes[this.at++];
       if (byte === undefined) this.fail("message ends inside a number");
       low |= BigInt(byte & 127) << shift;
-      if (byte < 128) return Number(BigInt.asIntN(64, low));
+      if (byte < 128) return BigInt.asIntN(64, low);
     }
     return this.fail("number of more than 10 bytes");
   }

@@ -1,6 +1,6 @@
-import { type Attributes, bucketColumns, FLAG, type MetricIdentity, type PointSet } from "../metric/model";
+import { type Attributes, bucketColumns, FLAG, type MetricIdentity, type PointSet, type Scope } from "../metric/model";
 import { exemplarsByPoint, type Naming, type OutgoingExemplar, type OutgoingMetric, pointKey } from "./outgoing";
-import { doubleText, keyValues, nanosText } from "./values";
+import { doubleText, keyValues, nanosText, scopeMessage, scopeText } from "./values";
 
 /**
  * Points as an OTLP/JSON metrics request (OTLP specification, "JSON Protobuf Encoding"): 64-bit integers as text,
@@ -105,7 +105,7 @@ function metricJson(
 /** Series of one origin: who sends them, through which scope. */
 interface Origin {
   resource: Attributes;
-  scope: { name: string; version: string };
+  scope: Scope;
   metrics: Map<OutgoingMetric, Json[]>;
 }
 
@@ -117,7 +117,7 @@ export function metricsRequest(metrics: readonly OutgoingMetric[], naming: Namin
     let found = known.get(series);
     if (!found) {
       const { resource, scope, attributes } = naming(series);
-      const key = JSON.stringify([resource, scope.name, scope.version]);
+      const key = JSON.stringify([resource, scope.name, scope.version, scopeText(scope)]);
       let origin = origins.get(key);
       if (!origin) {
         origin = { resource, scope, metrics: new Map() };
@@ -158,10 +158,7 @@ export function metricsRequest(metrics: readonly OutgoingMetric[], naming: Namin
     resource: { attributes: keyValues(resource) },
     scopeMetrics: [
       {
-        scope: {
-          ...(scope.name === "" ? {} : { name: scope.name }),
-          ...(scope.version === "" ? {} : { version: scope.version }),
-        },
+        scope: scopeMessage(scope),
         metrics: [...own].map(([{ identity, description }, points]) => metricJson(identity, description, points)),
       },
     ],

@@ -1,4 +1,5 @@
-import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
+import { exactText, withExact } from "../metric/exact";
+import type { Attributes, MetricIdentity, PointSet, SeriesIdentity } from "../metric/model";
 import { Batch } from "../otlp/batch";
 import { type Dictionary, type KnownMetric, type KnownSeries, metricKey } from "../otlp/dictionary";
 import { decodeStrip, encodeStrip } from "../strip/strip";
@@ -14,8 +15,15 @@ import { decodeStrip, encodeStrip } from "../strip/strip";
 interface Names {
   metrics: { identity: MetricIdentity; description: string }[];
   resources: Attributes[];
-  /** Metric, resource, scope name, scope version, attributes. */
-  series: [metric: number, resource: number, scope: string, version: string, attributes: Attributes][];
+  /** Metric, resource, scope name, scope version, attributes, and what few have besides. */
+  series: (readonly [
+    metric: number,
+    resource: number,
+    scope: string,
+    version: string,
+    attributes: Attributes,
+    odd?: OddParts,
+  ])[];
   /** The metric of each entry of the strip. */
   sets: number[];
   exemplars: [series: number, ms: number, ns: number, value: number, trace: string, span: string, own: Attributes][];
@@ -35,6 +43,25 @@ class Numbering<T> {
   }
 }
 
+/** What few series have beside names and plain values. */
+interface OddParts {
+  scope?: Attributes | undefined;
+  /** Exact types of values. */
+  scopeExact: string;
+  resource: string;
+  own: string;
+}
+
+function oddParts({ resource, scope, attributes }: SeriesIdentity): OddParts | null {
+  const odd = {
+    scope: scope.attributes,
+    scopeExact: exactText(scope.attributes ?? {}),
+    resource: exactText(resource),
+    own: exactText(attributes),
+  };
+  return odd.scope || odd.resource || odd.own ? odd : null;
+}
+
 /** Series are numbered from 1: a strip takes 0 for "many". */
 export function packBatch(batch: Batch): Uint8Array {
   const metrics = new Numbering<Names["metrics"][number]>();
@@ -47,7 +74,9 @@ export function packBatch(batch: Batch): Uint8Array {
     series.place(one, () => {
       const { resource, scope, attributes } = one.identity;
       const sender = resources.place(resource, () => resource);
-      return [placeOf(one.metric), sender, scope.name, scope.version, attributes];
+      const odd = oddParts(one.identity);
+      const plain = [placeOf(one.metric), sender, scope.name, scope.version, attributes] as const;
+      return odd ? ([...plain, odd] as const) : plain;
     });
   const found = [...batch.numbered(idOf)];
   const names: Names = {
@@ -136,11 +165,11 @@ export interface OpenBlock {
 export function openBlock(bytes: Uint8Array, dictionary: Dictionary): OpenBlock {
   const { head: names, sets: found } = taken<Names>(bytes);
   const metrics = names.metrics.map(({ identity, description }) => dictionary.metric(identity, description));
-  const series = names.series.map(([metric, resource, scope, version, attributes]) =>
+  const series = names.series.map(([metric, resource, scope, version, attributes, odd]) =>
     dictionary.series(metrics[metric], {
-      resource: names.resources[resource],
-      scope: { name: scope, version },
-      attributes,
+      resource: odd ? withExact({ ...names.resources[resource] }, odd.resource) : names.resources[resource],
+      scope: { name: scope, version, ...(odd?.scope && { attributes: withExact(odd.scope, odd.scopeExact) }) },
+      attributes: withExact(attributes, odd?.own),
     }),
   );
   const sets = found.map((set, i) => ({ metric: metrics[names.sets[i]], set }));
