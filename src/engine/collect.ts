@@ -105,7 +105,7 @@ function inSequence(
     else {
       while (to < refs.length && !refs[to].rows && blocks.get(refs[to].used) === block) to++;
       const own = refs.slice(from, to).map(({ used, entry }) => ({ strip: used.warm.strip, entry }));
-      parts.push(...block.parts(series, own, depth));
+      for (const part of block.parts(series, own, depth)) parts.push(part);
     }
     from = to;
   }

@@ -44,8 +44,8 @@ export async function plan(client: pg.PoolClient, { metricIds, from, to, bounds 
   const finer: StripNote[] = [];
   for (const span of spans) {
     const within = { metricIds, from: Math.max(from, span.from), to: Math.min(to, span.to) };
-    finer.push(...(await listStrips(client, { ...within, resolution: MINUTES })));
-    finer.push(...(await listStrips(client, { ...within, resolution: RAW })));
+    for (const resolution of [MINUTES, RAW] as const)
+      for (const note of await listStrips(client, { ...within, resolution })) finer.push(note);
   }
   const known = new Set(finer.map(({ id }) => id));
   const all = [...hours, ...loose.filter(({ id }) => !known.has(id)), ...finer];
@@ -56,7 +56,7 @@ export async function plan(client: pg.PoolClient, { metricIds, from, to, bounds 
       all.filter((note) => note.metricId === metricId),
       bounds,
     );
-    notes.push(...chosen.strips);
+    for (const strip of chosen.strips) notes.push(strip);
     coarse ||= chosen.coarse;
   }
   if (notes.length > MOST_STRIPS)

@@ -39,8 +39,8 @@ export async function prepareAside(
       }
     }
     undecided.set(aside.version, [...(undecided.get(aside.version) ?? []), ...aside.undecided]);
-    spans.push(...aside.spans);
-    records.push(...aside.records);
+    for (const span of aside.spans) spans.push(span);
+    for (const record of aside.records) records.push(record);
   }
   const ids = await resourceIds(
     pool,

@@ -62,7 +62,7 @@ export class Committer {
     for (const batch of batches) {
       for (const { metric, sets: more } of batch.pointSets()) {
         const found = sets.get(metric.id);
-        if (found) found.push(...more);
+        if (found) for (const set of more) found.push(set);
         else sets.set(metric.id, more);
       }
     }

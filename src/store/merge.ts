@@ -90,6 +90,11 @@ async function identityOf(client: pg.PoolClient, metricId: number): Promise<Metr
   return rows[0];
 }
 
+/** The latest place in the order of arrival. */
+function latestOf(notes: readonly StripNote[]): number {
+  return notes.reduce((most, { arrived }) => Math.max(most, arrived), Number.NEGATIVE_INFINITY);
+}
+
 /** Sources of a rewriting: what lies inside the span, and of each source what lies outside it. */
 interface Sources {
   opened: Opened;
@@ -107,8 +112,8 @@ async function openWithin(
   start: number,
   end: number,
 ): Promise<Sources> {
-  const earliest = Math.min(...notes.map(({ arrived }) => arrived));
-  const latest = Math.max(...notes.map(({ arrived }) => arrived));
+  const earliest = notes.reduce((least, { arrived }) => Math.min(least, arrived), Number.POSITIVE_INFINITY);
+  const latest = latestOf(notes);
   const between = others.filter(({ arrived }) => arrived > earliest && arrived < latest);
   const isPlain = ({ from, to }: StripNote) => between.length === 0 && from >= start && to < end;
   const opened = await open(client, notes.filter(isPlain));
@@ -119,7 +124,7 @@ async function openWithin(
   for (const note of odd) {
     const split = splitAt(decodeStrip(payloads.get(note.id)!), start, end);
     if (split.outside.length > 0) outside.push({ note, sets: split.outside });
-    inside.push(...split.inside.map((set) => ({ set, arrived: note.arrived })));
+    for (const set of split.inside) inside.push({ set, arrived: note.arrived });
   }
   const overruling = between.flatMap(({ id, arrived }) =>
     decodeStrip(payloads.get(id)!).map((set) => ({ set, arrived })),
@@ -140,7 +145,7 @@ async function mergeRaw(client: pg.PoolClient, task: Task, upTo: number, into: n
   const listed = await listStrips(client, { metricIds: [metricId], resolution: RAW, from: start, to: end - 1 });
   const notes = listed.filter(({ level }) => level <= upTo);
   if (notes.length === 0) return;
-  const latest = Math.max(...notes.map(({ arrived }) => arrived));
+  const latest = latestOf(notes);
   const identity = await identityOf(client, metricId);
   const rolling = into === 3;
   const minutes = rolling ? await minutesOf(client, metricId, start, length) : [];
@@ -209,7 +214,7 @@ export async function reopen(
   for (const series of portions(opened)) {
     for (const [from, some] of splitBySpan(series.flat(), DAY)) {
       if (from === day) continue;
-      const arrived = Math.max(...hours.map((note) => note.arrived));
+      const arrived = latestOf(hours);
       await writeStrips(client, pack(metricId, some, { level: 2, arrived, resolution: HOURS }));
     }
   }
@@ -226,7 +231,7 @@ async function makeHours(client: pg.PoolClient, { metricId, start, length }: Tas
     to: start + length - 1,
   });
   if (there.length > 0) return;
-  const arrived = Math.max(...notes.map((note) => note.arrived));
+  const arrived = latestOf(notes);
   const identity = await identityOf(client, metricId);
   for (const series of portions(await open(client, notes))) {
     const hours = series.flatMap((parts) => rollUp(identity, parts, HOUR));
@@ -243,7 +248,7 @@ async function mergeHours(client: pg.PoolClient, { metricId, start, length }: Ta
   });
   const notes = listed.filter(({ from }) => from >= start && from < start + length);
   if (notes.length === 0) return;
-  const arrived = Math.max(...notes.map((note) => note.arrived));
+  const arrived = latestOf(notes);
   const opened = await open(client, notes);
   await deleteStrips(client, notes);
   for (const series of portions(opened)) {

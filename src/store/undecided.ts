@@ -89,7 +89,7 @@ export async function dueTraces(
   for (const { id, trace_id, body } of bodies.rows) {
     const trace = found.get(trace_id)!;
     trace.rows.push(Number(id));
-    trace.spans.push(...(JSON.parse(body) as Span[]));
+    for (const span of JSON.parse(body) as Span[]) trace.spans.push(span);
   }
   return [...found.values()];
 }

@@ -73,7 +73,7 @@ export function tryRecords<T extends Span | LogRecord>(
   const stored: (Span | LogRecord)[] = [];
   const take = ({ aside }: Batch) => {
     for (const { step, batch } of aside?.waiting ?? []) hold(step, batch);
-    stored.push(...(aside?.spans ?? []), ...(aside?.records ?? []));
+    for (const one of [...(aside?.spans ?? []), ...(aside?.records ?? [])]) stored.push(one);
     for (const { step: id, spans } of aside?.undecided ?? []) {
       const step = steps.find((one) => one.id === id);
       if (step?.type === "tail") take(settleTraces(pipeline, step, spans, now));

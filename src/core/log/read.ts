@@ -1,5 +1,6 @@
+import { MAX_TIME } from "../metric/pointLimits";
 import { eachRecord, type RecordAdmission, Refused, textProblem, timeProblem } from "../otlp/admit";
-import { attributesProblem } from "../otlp/limits";
+import { attributesProblem, isStorableValue } from "../otlp/limits";
 import type { Plain } from "../otlp/messages";
 import { attributesOf, instantOf, plainValue } from "../otlp/values";
 import type { LogRecord } from "./model";
@@ -7,6 +8,9 @@ import type { LogRecord } from "./model";
 /** Characters of one body. */
 const MOST_BODY = 64 * 1024;
 const NAMES = { resources: "resourceLogs", scopes: "scopeLogs", records: "logRecords" };
+
+/** Of the column that holds it. */
+const MAX_INT = 2 ** 31 - 1;
 
 /** Log records of a request, and what was refused. */
 export interface ReadLogs {
@@ -22,6 +26,7 @@ function problemOf(record: LogRecord, allowed: RecordAdmission): string | null {
   return (
     timeProblem(record.ms, allowed) ??
     textProblem("its body", typeof body === "string" ? body : JSON.stringify(body), MOST_BODY) ??
+    (isStorableValue(body) ? null : "its body has characters that are no text (NUL or a broken pair)") ??
     textProblem("its severity", record.severityText, 64) ??
     textProblem("the name of its event", record.eventName, 256) ??
     attributesProblem(record.attributes)
@@ -42,7 +47,7 @@ export function readLogs(request: Plain, allowed: RecordAdmission): ReadLogs {
       scope,
       ms,
       ns,
-      observedMs: observed.ms,
+      observedMs: Math.min(observed.ms, MAX_TIME),
       observedNs: observed.ns,
       severity: Number(one.severityNumber ?? 0),
       severityText: text.severityText ?? "",
@@ -52,7 +57,7 @@ export function readLogs(request: Plain, allowed: RecordAdmission): ReadLogs {
       spanId: /[1-9a-f]/.test(text.spanId ?? "") ? text.spanId : "",
       flags: Number(one.flags ?? 0),
       eventName: text.eventName ?? "",
-      droppedAttributes: Number(one.droppedAttributesCount ?? 0),
+      droppedAttributes: Math.min(Number(one.droppedAttributesCount ?? 0), MAX_INT),
     };
     const reason = problem ?? problemOf(record, allowed);
     if (reason === null) records.push(record);

@@ -1,4 +1,5 @@
 import { type Attributes, FLAG, type Kind, type MetricIdentity, type Scope } from "../metric/model";
+import { ownText } from "../metric/text";
 import { type Batch, histogramFlags } from "../otlp/batch";
 import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
 import type { PointHead } from "../otlp/group";
@@ -151,13 +152,13 @@ class Adding {
   private metric(family: Family, kind: Kind, name = family.name): KnownMetric {
     const counts = kind === "sum" || kind === "histogram";
     const identity: MetricIdentity = {
-      name,
+      name: ownText(name),
       kind,
-      unit: unitFromText(family.unit, family.name),
+      unit: ownText(unitFromText(family.unit, family.name)),
       temporality: counts ? "cumulative" : "none",
       monotonic: counts,
     };
-    return this.dictionary.metric(identity, family.help);
+    return this.dictionary.metric(identity, ownText(family.help));
   }
 
   /** The series with these labels, by how they are written; null where they are refused. */
@@ -166,14 +167,16 @@ class Adding {
     const known = this.known.get(key);
     if (known && known.metric === metric) return known;
     const twice = repeated(labels);
-    const attributes = attributesOf(labels, without);
+    // A series outlives its page, of which its texts are parts.
+    const owned = labels.map(ownText);
+    const attributes = attributesOf(owned, without);
     const problem = twice !== null ? `label ${twice} stands twice` : attributesProblem(attributes);
     if (problem) {
       this.batch.reject(metric.identity.name, problem);
       return null;
     }
-    const series = this.dictionary.series(metric, { resource: this.resource, scope: scopeOf(labels), attributes });
-    this.known.set(key, series);
+    const series = this.dictionary.series(metric, { resource: this.resource, scope: scopeOf(owned), attributes });
+    this.known.set(ownText(key), series);
     return series;
   }
 
@@ -183,9 +186,9 @@ class Adding {
     const startMs = Math.floor(start);
     return {
       timeMs: ms,
-      timeNs: Math.round((time - ms) * 1e6),
+      timeNs: Math.min(999_999, Math.round((time - ms) * 1e6)),
       startMs,
-      startNs: Math.round((start - startMs) * 1e6),
+      startNs: Math.min(999_999, Math.round((start - startMs) * 1e6)),
       flags,
     };
   }
@@ -297,7 +300,7 @@ class Adding {
     const at = Number.isNaN(exemplar.time) ? (Number.isNaN(timeMs) ? this.timeMs : timeMs) : msOfSeconds(exemplar.time);
     const time = this.head({ timeMs: at } as Sample, 0, 0);
     if (!Number.isFinite(exemplar.value) || !(time.timeMs > 0) || attributesProblem(attributes)) return;
-    this.batch.exemplars.push({
+    this.batch.addExemplar({
       series,
       ms: time.timeMs,
       ns: Math.min(time.timeNs, 999_999),

@@ -1,7 +1,7 @@
 import type { Attributes, Scope } from "../metric/model";
-import { attributesProblem, environmentProblem, LIMITS } from "./limits";
+import { environmentProblem, isStorable, LIMITS, resourceProblem, scopeProblem } from "./limits";
 import type { Plain, PlainValue } from "./messages";
-import { attributesOf } from "./values";
+import { attributesOf, scopeFrom } from "./values";
 
 /** What a request for spans or log records may say: times in Unix ms. */
 export interface RecordAdmission {
@@ -60,10 +60,10 @@ export function eachRecord(
 ): void {
   for (const own of plainList(request[names.resources])) {
     const resource = attributesOf((own.resource as Plain | undefined)?.attributes);
-    const problem = attributesProblem(resource) ?? environmentProblem(resource, environment);
+    const ofResource = resourceProblem(resource) ?? environmentProblem(resource, environment);
     for (const inner of plainList(own[names.scopes])) {
-      const { name = "", version = "" } = (inner.scope as Plain | undefined) ?? {};
-      const scope: Scope = { name: name as string, version: version as string };
+      const scope = scopeFrom(inner.scope as Plain | undefined);
+      const problem = ofResource ?? scopeProblem(scope);
       for (const record of plainList(inner[names.records])) visit(record, { resource, scope, problem });
     }
   }
@@ -80,5 +80,5 @@ export function timeProblem(ms: number, { from, to }: RecordAdmission): string |
 /** Why a text of a record is refused, or null. */
 export function textProblem(what: string, text: string, most: number): string | null {
   if (text.length > most) return `${what} has ${text.length} characters, at most ${most} are taken`;
-  return text.includes("\u0000") || !text.isWellFormed() ? `${what} has characters that are no text` : null;
+  return isStorable(text) ? null : `${what} has characters that are no text (NUL or a broken pair)`;
 }

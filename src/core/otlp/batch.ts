@@ -1,10 +1,11 @@
 import type { LogRecord } from "../log/model";
 import { type Attributes, columnCount, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
+import { countProblem, headProblem, layoutProblem, MAX_TIME } from "../metric/pointLimits";
 import type { Span } from "../span/model";
 import type { KnownMetric, KnownSeries } from "./dictionary";
 import { Group, type PointHead } from "./group";
 import { explicitProblem, exponentialProblem, type IncomingBuckets, type IncomingHistogram } from "./histograms";
-import { LIMITS } from "./limits";
+import { attributesProblem, LIMITS } from "./limits";
 import type { Numbers } from "./numbers";
 
 /** A measurement kept beside a point (OpenTelemetry metrics data model, "Exemplars"). */
@@ -92,7 +93,10 @@ export const ADMIT_ALL: Admission = {
 
 /** The points of one or more requests on their way to the store, with what was refused and why. */
 export class Batch {
-  private readonly groups = new Map<KnownMetric, Group[]>();
+  /** By layout. */
+  private readonly groups = new Map<KnownMetric, Map<string, Group>>();
+  /** The group of the last explicit histogram of each metric: the next one most often has the same bounds. */
+  private readonly lastExplicit = new Map<KnownMetric, Group>();
   readonly exemplars: Exemplar[] = [];
   /** What the pipeline took aside, and has to be kept together with these points. */
   aside: Aside | null = null;
@@ -129,7 +133,8 @@ export class Batch {
 
   private headIsFine(series: KnownSeries, head: PointHead): boolean {
     const name = series.metric.identity.name;
-    if (head.timeMs === 0 && head.timeNs === 0) this.reject(name, "a point has no time");
+    const problem = headProblem(head);
+    if (problem) this.reject(name, problem);
     else if (head.timeMs < this.allowed.surelyFrom && head.timeMs < this.allowed.from(series.metric))
       this.reject(
         name,
@@ -144,21 +149,39 @@ export class Batch {
     return false;
   }
 
-  private group(metric: KnownMetric, fits: (layout: Layout) => boolean, layout: () => Layout): Group {
+  private allGroups(): Group[] {
+    return [...this.groups.values()].flatMap((groups) => [...groups.values()]);
+  }
+
+  private clear(): void {
+    this.groups.clear();
+    this.lastExplicit.clear();
+    this.points = 0;
+  }
+
+  /** The group of a metric for a layout, found by a text that is equal for equal ones; null where the layout is refused. */
+  private group(metric: KnownMetric, key: string, layout: () => Layout): Group | null {
     let groups = this.groups.get(metric);
     if (!groups) {
-      groups = [];
+      groups = new Map();
       this.groups.set(metric, groups);
     }
-    for (let i = groups.length - 1; i >= 0; i--) if (fits(groups[i].layout)) return groups[i];
-    const group = new Group(metric, layout(), this);
-    groups.push(group);
+    let group = groups.get(key);
+    if (group) return group;
+    const made = layout();
+    const problem = layoutProblem(made);
+    if (problem) {
+      this.reject(metric.identity.name, problem);
+      return null;
+    }
+    group = new Group(metric, made, this);
+    groups.set(key, group);
     return group;
   }
 
   number(series: KnownSeries, head: PointHead, value: number): void {
     if (!this.headIsFine(series, head)) return;
-    const group = this.group(series.metric, isNumber, numberLayout);
+    const group = this.group(series.metric, "n", numberLayout)!;
     group.head(series, head);
     group.values.push(value);
     this.points++;
@@ -166,13 +189,13 @@ export class Batch {
 
   explicit(series: KnownSeries, head: PointHead, point: IncomingHistogram, bounds: Numbers, counts: Numbers): void {
     if (!this.headIsFine(series, head)) return;
-    const problem = explicitProblem(point, bounds, counts);
+    const problem = countProblem(point.count) ?? explicitProblem(point, bounds, counts);
     if (problem) return this.reject(series.metric.identity.name, problem);
-    const group = this.group(
-      series.metric,
-      (layout) => layout.kind === "explicit" && bounds.equals(layout.bounds),
-      () => ({ kind: "explicit", bounds: bounds.toArray() }),
-    );
+    const last = this.lastExplicit.get(series.metric);
+    const same = last?.layout.kind === "explicit" && bounds.equals(last.layout.bounds);
+    const group = same ? last : this.groupFor(series.metric, { kind: "explicit", bounds: bounds.toArray() });
+    if (!group) return;
+    if (!same) this.lastExplicit.set(series.metric, group);
     group.head(series, head);
     if (counts.size === 0) group.values.push(point.count);
     else group.values.append(counts, 0, counts.size);
@@ -194,31 +217,21 @@ export class Batch {
     negative: IncomingBuckets,
   ): void {
     if (!this.headIsFine(series, head)) return;
-    const problem = exponentialProblem(point, positive, negative);
+    const problem = countProblem(point.count) ?? exponentialProblem(point, positive, negative);
     if (problem) return this.reject(series.metric.identity.name, problem);
     const { scale, zeroThreshold } = point;
     const p = filled(positive);
     const n = filled(negative);
     const pFrom = p.to > p.from ? positive.offset + p.from : 0;
     const nFrom = n.to > n.from ? negative.offset + n.from : 0;
-    const group = this.group(
-      series.metric,
-      (layout) =>
-        layout.kind === "exponential" &&
-        layout.scale === scale &&
-        layout.zeroThreshold === zeroThreshold &&
-        layout.positive.from === pFrom &&
-        layout.positive.width === p.to - p.from &&
-        layout.negative.from === nFrom &&
-        layout.negative.width === n.to - n.from,
-      () => ({
-        kind: "exponential",
-        scale,
-        zeroThreshold,
-        negative: { from: nFrom, width: n.to - n.from },
-        positive: { from: pFrom, width: p.to - p.from },
-      }),
-    );
+    const group = this.groupFor(series.metric, {
+      kind: "exponential",
+      scale,
+      zeroThreshold,
+      negative: { from: nFrom, width: n.to - n.from },
+      positive: { from: pFrom, width: p.to - p.from },
+    });
+    if (!group) return;
     group.head(series, head);
     group.values.push(point.zeroCount);
     group.values.append(negative.counts, n.from, n.to);
@@ -228,11 +241,10 @@ export class Batch {
 
   summary(series: KnownSeries, head: PointHead, count: number, sum: number, quantiles: Numbers, values: Numbers): void {
     if (!this.headIsFine(series, head)) return;
-    const group = this.group(
-      series.metric,
-      (layout) => layout.kind === "summary" && quantiles.equals(layout.quantiles),
-      () => ({ kind: "summary", quantiles: quantiles.toArray() }),
-    );
+    const problem = countProblem(count);
+    if (problem) return this.reject(series.metric.identity.name, problem);
+    const group = this.groupFor(series.metric, { kind: "summary", quantiles: quantiles.toArray() });
+    if (!group) return;
     group.head(series, head);
     group.values.append(values, 0, values.size);
     group.values.push(count);
@@ -247,9 +259,8 @@ export class Batch {
    *   before it is asked again
    */
   reroute(to: (series: KnownSeries, points: number, columns: number) => readonly Destination[]): void {
-    const before = [...this.groups.values()].flat();
-    this.groups.clear();
-    this.points = 0;
+    const before = this.allGroups();
+    this.clear();
     for (const group of before) {
       const { series, layout } = group;
       const open: (Group | null)[] = [];
@@ -274,22 +285,32 @@ export class Batch {
   }
 
   /** The group of a metric for exactly this layout. */
+  private groupFor(metric: KnownMetric, layout: Layout): Group | null {
+    return this.group(metric, exactLayoutKey(layout), () => layout);
+  }
+
+  /** The group of a metric for a layout that came in already. */
   private groupOf(metric: KnownMetric, layout: Layout): Group {
-    const key = JSON.stringify(layout);
-    return this.group(
-      metric,
-      (other) => other === layout || (layoutKey(other) === layoutKey(layout) && JSON.stringify(other) === key),
-      () => layout,
-    );
+    let groups = this.groups.get(metric);
+    if (!groups) {
+      groups = new Map();
+      this.groups.set(metric, groups);
+    }
+    const key = exactLayoutKey(layout);
+    let group = groups.get(key);
+    if (!group) {
+      group = new Group(metric, layout, this);
+      groups.set(key, group);
+    }
+    return group;
   }
 
   /** Takes the points that are later than a moment (Unix ms) out, into a batch of their own. */
   takeLater(moment: number): Batch {
     const later = new Batch();
     later.silent = this.silent;
-    const before = [...this.groups.values()].flat();
-    this.groups.clear();
-    this.points = 0;
+    const before = this.allGroups();
+    this.clear();
     for (const group of before) {
       const { series, heads } = group;
       for (let row = 0; row < series.length; row++) {
@@ -312,14 +333,27 @@ export class Batch {
     this.points++;
   }
 
+  /** Keeps an exemplar; one that cannot be stored is left out, and the sender told. */
+  addExemplar(exemplar: Exemplar): void {
+    const { ms, ns, traceId, spanId, attributes, series } = exemplar;
+    const odd =
+      ms > MAX_TIME || ns >= 1_000_000
+        ? "its time is beyond the year 9999"
+        : traceId.length > 32 || spanId.length > 16
+          ? "its ids are longer than 16 and 8 bytes"
+          : attributesProblem(attributes);
+    if (odd === null) this.exemplars.push(exemplar);
+    else this.warn(`${series.metric.identity.name}: an exemplar is left out: ${odd}`);
+  }
+
   /** Takes over all points and exemplars of another batch, with what was refused there. */
   append(other: Batch): void {
     for (const [metric, groups] of other.groups)
-      for (const group of groups) {
+      for (const group of groups.values()) {
         const into = this.groupOf(metric, group.layout);
         for (let row = 0; row < group.series.length; row++) into.copy(group, row, group.series[row]);
       }
-    this.exemplars.push(...other.exemplars);
+    for (const exemplar of other.exemplars) this.exemplars.push(exemplar);
     this.points += other.points;
     this.rejected += other.rejected;
     for (const [text, points] of other.reasons) this.reasons.set(text, (this.reasons.get(text) ?? 0) + points);
@@ -332,9 +366,8 @@ export class Batch {
     all.silent = this.silent;
     all.append(this);
     all.rejected = 0;
-    this.groups.clear();
+    this.clear();
     this.exemplars.length = 0;
-    this.points = 0;
     return all;
   }
 
@@ -347,7 +380,7 @@ export class Batch {
   /** All points as columns, with numbers of the caller's for the series. */
   *numbered(idOf: (series: KnownSeries) => number): Iterable<{ metric: KnownMetric; set: PointSet }> {
     for (const [metric, groups] of this.groups)
-      for (const group of groups) if (group.series.length > 0) yield { metric, set: group.columns(idOf) };
+      for (const group of groups.values()) if (group.series.length > 0) yield { metric, set: group.columns(idOf) };
   }
 
   /** All points as columns that name series by their place in a list. */
@@ -367,13 +400,13 @@ export class Batch {
 
   /** Every series that has a point here. */
   *series(): Iterable<KnownSeries> {
-    for (const groups of this.groups.values()) for (const group of groups) yield* group.series;
+    for (const groups of this.groups.values()) for (const group of groups.values()) yield* group.series;
   }
 
   /** Calls `visit` with the series and time (Unix ms) of every point. */
   eachTime(visit: (series: KnownSeries, time: number) => void): void {
     for (const groups of this.groups.values()) {
-      for (const { series, heads } of groups)
+      for (const { series, heads } of groups.values())
         for (let i = 0; i < series.length; i++) visit(series[i], heads.data[i * 5]);
     }
   }
@@ -381,7 +414,7 @@ export class Batch {
   /** Calls `visit` with each run of points whose series share a resource. */
   eachRun(visit: (series: KnownSeries, points: number) => void): void {
     for (const groups of this.groups.values()) {
-      for (const { series } of groups) {
+      for (const { series } of groups.values()) {
         let from = 0;
         for (let i = 1; i <= series.length; i++) {
           if (i < series.length && series[i].identity.resource === series[from].identity.resource) continue;
@@ -396,18 +429,31 @@ export class Batch {
   pointSets(): { metric: KnownMetric; sets: PointSet[] }[] {
     return [...this.groups].map(([metric, groups]) => ({
       metric,
-      sets: groups.map((group) => group.pointSet()).filter(({ count }) => count > 0),
+      sets: [...groups.values()].map((group) => group.pointSet()).filter(({ count }) => count > 0),
     }));
   }
 
   /** The points of series past the limit. */
   *overflowed(): Iterable<OverflowedPoint> {
     for (const groups of this.groups.values())
-      for (const group of groups) for (const point of group.overflowed()) yield { batch: this, ...point };
+      for (const group of groups.values()) for (const point of group.overflowed()) yield { batch: this, ...point };
   }
 }
 
-const isNumber = (layout: Layout) => layout.kind === "number";
+const keys = new WeakMap<Layout, string>();
+
+/** A text that is equal for equal layouts, ranges of exponential ones included. */
+function exactLayoutKey(layout: Layout): string {
+  let key = keys.get(layout);
+  if (key === undefined) {
+    key = layoutKey(layout);
+    if (layout.kind === "exponential")
+      key += `,${layout.positive.from},${layout.positive.width},${layout.negative.from},${layout.negative.width}`;
+    keys.set(layout, key);
+  }
+  return key;
+}
+
 const numberLayout = (): Layout => ({ kind: "number" });
 
 /** Flags of a histogram point from what was present. */

@@ -23,16 +23,23 @@ function wrong(path: Path, expected: string): never {
   throw new JsonError(`${path.join(".") || "the body"}: ${expected} is expected`);
 }
 
-function wholeText(value: unknown, path: Path): string {
-  if (typeof value === "number" && Number.isInteger(value)) return String(BigInt(value));
-  if (typeof value === "string" && /^-?\d{1,20}$/.test(value)) return value;
-  return wrong(path, "a whole number");
-}
+/** What the integer types of protobuf hold. */
+const RANGES: Partial<Record<Scalar, readonly [least: bigint, most: bigint]>> = {
+  fixed64: [0n, 2n ** 64n - 1n],
+  uint64: [0n, 2n ** 64n - 1n],
+  sfixed64: [-(2n ** 63n), 2n ** 63n - 1n],
+  int64: [-(2n ** 63n), 2n ** 63n - 1n],
+  fixed32: [0n, 2n ** 32n - 1n],
+  uint32: [0n, 2n ** 32n - 1n],
+  sint32: [-(2n ** 31n), 2n ** 31n - 1n],
+};
 
-function wholeNumber(value: unknown, path: Path): number {
-  const number = typeof value === "string" && /^-?\d{1,20}$/.test(value) ? Number(value) : value;
-  if (typeof number === "number" && Number.isInteger(number)) return number;
-  return wrong(path, "a whole number");
+function whole(type: Scalar, value: unknown, path: Path): bigint {
+  const given = typeof value === "string" && /^-?\d{1,20}$/.test(value) ? BigInt(value) : value;
+  const number = typeof given === "number" && Number.isInteger(given) ? BigInt(given) : given;
+  if (typeof number !== "bigint") return wrong(path, "a whole number");
+  const [least, most] = RANGES[type] ?? [-(2n ** 31n), 2n ** 31n - 1n];
+  return number >= least && number <= most ? number : wrong(path, `a whole number from ${least} to ${most}`);
 }
 
 function doubleOf(value: unknown, path: Path): number {
@@ -44,8 +51,9 @@ function doubleOf(value: unknown, path: Path): number {
 
 /** Enums may be numbers or names; a name that is not known is the unspecified value. */
 function enumOf(value: unknown, path: Path): number {
-  if (typeof value === "string" && !/^\d+$/.test(value)) return ENUM_NAMES[value] ?? 0;
-  return wholeNumber(value, path);
+  if (typeof value === "string" && !/^\d+$/.test(value))
+    return Object.hasOwn(ENUM_NAMES, value) ? ENUM_NAMES[value] : 0;
+  return Number(whole("enum", value, path));
 }
 
 function scalarOf(type: Scalar, value: unknown, path: Path): PlainValue {
@@ -68,9 +76,9 @@ function scalarOf(type: Scalar, value: unknown, path: Path): PlainValue {
     case "sfixed64":
     case "int64":
     case "uint64":
-      return wholeText(value, path);
+      return String(whole(type, value, path));
     default:
-      return wholeNumber(value, path);
+      return Number(whole(type, value, path));
   }
 }
 

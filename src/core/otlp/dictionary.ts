@@ -1,5 +1,6 @@
 import { exactText, withExact } from "../metric/exact";
 import type { Attributes, AttributeValue, MetricIdentity, Scope, SeriesIdentity } from "../metric/model";
+import { keptDescription } from "./limits";
 
 /** A metric that this process has met. `id` is 0 until the store gave it one. */
 export interface KnownMetric {
@@ -37,6 +38,7 @@ export class SeriesTable {
     readonly metric: KnownMetric,
     readonly resource: Attributes,
     readonly scope: Scope,
+    private readonly grown: (bytes: number) => void,
   ) {}
 
   /**
@@ -52,6 +54,7 @@ export class SeriesTable {
   /** Remembers another way of writing a series. The bytes are kept. */
   add(bytes: Uint8Array, series: KnownSeries): WireEntry {
     const entry: WireEntry = { bytes, view: new DataView(bytes.buffer, bytes.byteOffset), series, next: null };
+    this.grown(WIRE_BYTES + bytes.length);
     const hash = hashBytes(bytes, 0, bytes.length);
     const found = this.byHash.get(hash);
     if (found) found.push(entry);
@@ -155,7 +158,13 @@ export function identityOfKey(key: string): SeriesIdentity {
   };
 }
 
-const MOST_SERIES = 500_000;
+const MAX_SERIES = 500_000;
+/** Bytes that a dictionary may hold, as they are counted here: about what they take. */
+const MAX_BYTES = 256 * 1024 * 1024;
+/** What a series, a table, a way of writing takes beside its texts. */
+const SERIES_BYTES = 400;
+const TABLE_BYTES = 500;
+const WIRE_BYTES = 250;
 
 /**
  * What this process knows of metrics and series, so that a point of a known series costs a comparison of bytes.
@@ -165,6 +174,8 @@ export class Dictionary {
   private metrics = new Map<string, KnownMetric>();
   private tables = new Map<string, SeriesTable>();
   size = 0;
+  /** Bytes that it takes, about. */
+  bytes = 0;
   /** How often everything was forgotten. */
   generation = 0;
 
@@ -172,7 +183,8 @@ export class Dictionary {
     const key = metricKey(identity);
     let metric = this.metrics.get(key);
     if (!metric) {
-      metric = { identity, description, id: 0, series: new Map() };
+      metric = { identity, description: keptDescription(description), id: 0, series: new Map() };
+      this.bytes += TABLE_BYTES + 2 * key.length;
       this.metrics.set(key, metric);
     }
     return metric;
@@ -185,6 +197,8 @@ export class Dictionary {
       series = { metric, identity, key, id: 0, overflowed: false };
       metric.series.set(key, series);
       this.size++;
+      // The key, and about as much for what it was made of.
+      this.bytes += SERIES_BYTES + 4 * key.length;
     }
     return series;
   }
@@ -194,7 +208,10 @@ export class Dictionary {
     const key = `${metricKey(metric.identity)}\u0001${context}`;
     let table = this.tables.get(key);
     if (!table) {
-      table = new SeriesTable(metric, resource, scope);
+      table = new SeriesTable(metric, resource, scope, (bytes) => {
+        this.bytes += bytes;
+      });
+      this.bytes += TABLE_BYTES + 2 * key.length;
       this.tables.set(key, table);
     }
     return table;
@@ -202,10 +219,11 @@ export class Dictionary {
 
   /** Forgets everything once it has grown too large. Call between requests only. */
   trim(): void {
-    if (this.size <= MOST_SERIES && this.tables.size <= MOST_SERIES) return;
+    if (this.size <= MAX_SERIES && this.bytes <= MAX_BYTES) return;
     this.metrics = new Map();
     this.tables = new Map();
     this.size = 0;
+    this.bytes = 0;
     this.generation++;
   }
 }

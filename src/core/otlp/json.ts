@@ -4,7 +4,15 @@ import { messageFromJson } from "./checkJson";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
 import type { PointHead } from "./group";
 import type { IncomingBuckets } from "./histograms";
-import { attributesProblem, environmentProblem, LIMITS, nameProblem } from "./limits";
+import {
+  attributesProblem,
+  environmentProblem,
+  LIMITS,
+  nameProblem,
+  resourceProblem,
+  scopeProblem,
+  unitProblem,
+} from "./limits";
 import type { PlainValue } from "./messages";
 import { Numbers } from "./numbers";
 import { attributesOf, instantOf, scopeFrom } from "./values";
@@ -114,10 +122,11 @@ export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed:
   const batch = new Batch(allowed);
   for (const { resource, scopeMetrics = [] } of request.resourceMetrics ?? []) {
     const resourceAttributes = attributesOf(resource?.attributes);
-    const resourceProblem =
-      attributesProblem(resourceAttributes) ?? environmentProblem(resourceAttributes, allowed.environment);
+    const ofResource =
+      resourceProblem(resourceAttributes) ?? environmentProblem(resourceAttributes, allowed.environment);
     for (const { scope, metrics = [] } of scopeMetrics) {
       const scopeOf = scopeFrom(scope);
+      const ofSender = ofResource ?? scopeProblem(scopeOf);
       for (const metric of metrics) {
         const name = metric.name ?? "";
         const found = dataOf(metric);
@@ -129,7 +138,8 @@ export function decodeMetricsJson(text: string, dictionary: Dictionary, allowed:
         const temporality = hasTemporality(kind) ? (TEMPORALITIES[data.aggregationTemporality ?? 0] ?? null) : "none";
         const refused =
           nameProblem(name) ??
-          resourceProblem ??
+          unitProblem(metric.unit ?? "") ??
+          ofSender ??
           (temporality === null ? "the aggregation temporality is not given (1 delta or 2 cumulative)" : null);
         if (refused !== null || temporality === null) {
           batch.reject(name, refused ?? "", data.dataPoints?.length ?? 0);
@@ -163,7 +173,7 @@ function addPoints(
 ): void {
   const exemplars = (series: KnownSeries, found: readonly Exemplar[] = []) => {
     for (const one of found.slice(0, LIMITS.exemplarsPerPoint)) {
-      batch.exemplars.push({
+      batch.addExemplar({
         series,
         ...instantOf(one.timeUnixNano),
         value: one.asDouble ?? Number(one.asInt ?? 0),

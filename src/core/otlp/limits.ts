@@ -1,4 +1,7 @@
-import type { Attributes, AttributeValue } from "../metric/model";
+import type { Attributes, AttributeValue, Scope } from "../metric/model";
+import { originOf } from "../metric/origin";
+import { MAX_WIDTH } from "../metric/pointLimits";
+import { ownText } from "../metric/text";
 
 /** What one request may hold. Past a limit, a point is rejected with a reason; nothing is cut short in silence. */
 export const LIMITS = {
@@ -8,20 +11,26 @@ export const LIMITS = {
   keyLength: 256,
   valueLength: 4096,
   nameLength: 255,
-  buckets: 1024,
+  buckets: MAX_WIDTH,
   /** How far ahead of our clock a point's time may lie, ms. */
   ahead: 24 * 3600_000,
   exemplarsPerPoint: 16,
+  /** Of units, and of names and versions of scopes. */
+  shortText: 255,
+  description: 1024,
+  /** Of what names a sender: service, release, environment, instance; they stand in indexes together. */
+  originLength: 200,
+  originBytes: 600,
   /** Distinct reasons told in one partial success. */
   reasons: 10,
 };
 
 /** Text that a database can keep: no NUL and no half of a surrogate pair. */
-function isStorable(text: string): boolean {
+export function isStorable(text: string): boolean {
   return !text.includes("\u0000") && text.isWellFormed();
 }
 
-function isStorableValue(value: AttributeValue): boolean {
+export function isStorableValue(value: AttributeValue): boolean {
   if (typeof value === "string") return isStorable(value);
   if (typeof value !== "object") return true;
   return Object.entries(value).every(([key, inner]) => isStorable(key) && isStorableValue(inner));
@@ -58,6 +67,45 @@ export function nameProblem(name: string): string | null {
   if (name.length > LIMITS.nameLength) return `name of ${name.length} characters, at most ${LIMITS.nameLength}`;
   // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is refused
   if (/[\u0000-\u001f\u007f]/.test(name)) return "the name has control characters";
+  return null;
+}
+
+/** Why a unit is refused, or null. */
+export function unitProblem(unit: string): string | null {
+  if (!isStorable(unit)) return "the unit has characters that are no text (NUL or a broken pair)";
+  return unit.length > LIMITS.shortText ? `unit of ${unit.length} characters, at most ${LIMITS.shortText}` : null;
+}
+
+/** A description as it can be kept: what is no text left out, what is too long cut. It is no part of what tells metrics apart. */
+export function keptDescription(description: string): string {
+  const short =
+    description.length > LIMITS.description ? ownText(description.slice(0, LIMITS.description)) : description;
+  return isStorable(short) ? short : short.toWellFormed().replaceAll("\u0000", "\ufffd");
+}
+
+/** Why a scope is refused, or null. */
+export function scopeProblem({ name, version, attributes = {} }: Scope): string | null {
+  for (const [what, text] of [
+    ["name", name],
+    ["version", version],
+  ]) {
+    if (!isStorable(text)) return `the ${what} of its scope has characters that are no text (NUL or a broken pair)`;
+    if (text.length > LIMITS.shortText)
+      return `the ${what} of its scope has ${text.length} characters, at most ${LIMITS.shortText} are taken`;
+  }
+  const problem = attributesProblem(attributes);
+  return problem && `of its scope: ${problem}`;
+}
+
+/** Why a resource is refused, or null. */
+export function resourceProblem(resource: Attributes): string | null {
+  const problem = attributesProblem(resource);
+  if (problem) return problem;
+  for (const [what, text] of Object.entries(originOf(resource))) {
+    const tooLong = text.length > LIMITS.originLength || new TextEncoder().encode(text).length > LIMITS.originBytes;
+    if (tooLong)
+      return `the ${what} that its resource names has ${text.length} characters, at most ${LIMITS.originLength} are taken`;
+  }
   return null;
 }
 

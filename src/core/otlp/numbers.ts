@@ -44,6 +44,13 @@ export class Numbers {
     return Array.from(this.data.subarray(0, this.size));
   }
 
+  /** The least, or 0 where there are none. */
+  least(): number {
+    let least = 0;
+    for (let i = 0; i < this.size; i++) if (!(this.data[i] >= least)) least = this.data[i];
+    return least;
+  }
+
   total(): number {
     let sum = 0;
     for (let i = 0; i < this.size; i++) sum += this.data[i];

@@ -384,7 +384,7 @@ export class PointReader extends WireReader {
   }
 
   private keepExemplars(series: KnownSeries): void {
-    for (const span of this.exemplarSpans) this.batch.exemplars.push(this.readExemplar(series, span));
+    for (const span of this.exemplarSpans) this.batch.addExemplar(this.readExemplar(series, span));
   }
 
   private readExemplar(series: KnownSeries, { from, to }: Span): Exemplar {

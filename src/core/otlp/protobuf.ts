@@ -2,7 +2,7 @@ import type { Attributes, Kind, Scope, Temporality } from "../metric/model";
 import { readKeyValue } from "./attributes";
 import { ADMIT_ALL, type Admission, type Batch } from "./batch";
 import type { Dictionary } from "./dictionary";
-import { attributesProblem, environmentProblem, nameProblem } from "./limits";
+import { environmentProblem, nameProblem, resourceProblem, scopeProblem, unitProblem } from "./limits";
 import { PointReader, type Span } from "./points";
 import { scopeText } from "./values";
 
@@ -65,7 +65,7 @@ class MetricsReader extends PointReader {
     const attributes: Attributes = {};
     for (const span of resources) Object.assign(attributes, this.attributes(this.fields(span.from, span.to, 10)));
     const { environment } = this.allowed;
-    const problem = attributesProblem(attributes) ?? environmentProblem(attributes, environment);
+    const problem = resourceProblem(attributes) ?? environmentProblem(attributes, environment);
     const context = environment === null ? key : `${key}\u0003${environment}`;
     for (const span of this.fields(from, end, 18)) this.scopeMetrics(span, attributes, context, problem);
   }
@@ -85,7 +85,8 @@ class MetricsReader extends PointReader {
     }
     if (Object.keys(own).length > 0) scope.attributes = own;
     const context = `${resourceKey}\u0001${scope.name}\u0001${scope.version}\u0001${scopeText(scope)}`;
-    for (const span of this.fields(from, to, 18)) this.metric(span, resource, scope, context, problem);
+    const refused = problem ?? scopeProblem(scope);
+    for (const span of this.fields(from, to, 18)) this.metric(span, resource, scope, context, refused);
   }
 
   private metric(span: Span, resource: Attributes, scope: Scope, context: string, problem: string | null): void {
@@ -113,6 +114,7 @@ class MetricsReader extends PointReader {
     const { temporality, monotonic, points } = this.aggregation(data, kind);
     const refused =
       nameProblem(name) ??
+      unitProblem(unit) ??
       problem ??
       (temporality === null ? "the aggregation temporality is not given (1 delta or 2 cumulative)" : null);
     if (refused !== null || temporality === null) return this.batch.reject(name, refused ?? "", points);

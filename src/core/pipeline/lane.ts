@@ -173,7 +173,7 @@ export class Lane {
       const changed = changeValues(config, some, this.dictionary);
       count.out += changed.points;
       count.outBytes += batchSize(changed);
-      result.push(...this.send(changed, i + 1));
+      for (const one of this.send(changed, i + 1)) result.push(one);
       batch.append(changed);
     }
     return result;

@@ -31,11 +31,20 @@ function isId(text: string, digits: number): boolean {
   return text.length === digits && /[1-9a-f]/.test(text);
 }
 
+function linkProblem({ traceId, spanId, state }: SpanLink): string | null {
+  if (traceId.length > 32 || spanId.length > 16) return "the ids of a link are longer than 16 and 8 bytes";
+  return textProblem("the tracestate of a link", state, MOST_STATE);
+}
+
+/** Nanoseconds that a span may take. */
+const MAX_TOOK = 100 * 366 * 86400e9;
+
 function problemOf(span: Span, backwards: boolean, allowed: RecordAdmission): string | null {
   if (!isId(span.traceId, 32)) return "its trace id is not 16 bytes with one that is not zero";
   if (!isId(span.spanId, 16)) return "its span id is not 8 bytes with one that is not zero";
   if (span.ms === 0 && span.ns === 0) return "it has no start";
   if (backwards) return "it ends before it starts";
+  if (span.took > MAX_TOOK) return "it takes longer than a hundred years";
   if (span.events.length > MOST_PARTS || span.links.length > MOST_PARTS)
     return `it has more than ${MOST_PARTS} events or links`;
   const inner = [...span.events, ...span.links];
@@ -47,6 +56,7 @@ function problemOf(span: Span, backwards: boolean, allowed: RecordAdmission): st
     attributesProblem(span.attributes) ??
     inner.map(({ attributes }) => attributesProblem(attributes)).find((problem) => problem !== null) ??
     span.events.map(({ name }) => textProblem("the name of an event", name, MOST_NAME)).find((one) => one !== null) ??
+    span.links.map(linkProblem).find((one) => one !== null) ??
     null
   );
 }

@@ -169,7 +169,7 @@ export function gather(
     const layout = sequenceLayout(found);
     if (layout && !inLoose.has(series)) settled.set(series, [decodeSequence(series, found, layout, depth, joiner)]);
     else if (layout) {
-      const arrived = Math.max(...found.map((ref) => ref.arrived));
+      const arrived = found.reduce((most, ref) => Math.max(most, ref.arrived), 0);
       const fresh = across.every((one) => one.arrived >= arrived);
       // Whole sequences may stand as one only where everything loose arrived after them.
       if (fresh) loose.push({ set: decodeSequence(series, found, layout, depth, joiner), arrived });

@@ -1,4 +1,5 @@
 import type { BucketRange, Layout } from "../metric/model";
+import { MAX_STORED_WIDTH } from "../metric/pointLimits";
 import { type ByteReader, type ByteWriter, StripError } from "./bytes";
 import { readColumn, writeColumn } from "./column";
 
@@ -7,7 +8,6 @@ const EXPLICIT = 1;
 const EXPONENTIAL = 2;
 const SUMMARY = 3;
 const LEVELS = 4;
-const MOST_BOUNDS = 4096;
 
 function writeDoubles(out: ByteWriter, values: readonly number[]): void {
   out.varint(values.length);
@@ -15,7 +15,7 @@ function writeDoubles(out: ByteWriter, values: readonly number[]): void {
 }
 
 function readDoubles(input: ByteReader): number[] {
-  const values = new Float64Array(input.size(MOST_BOUNDS, "bounds"));
+  const values = new Float64Array(input.size(MAX_STORED_WIDTH, "bounds"));
   readColumn(input, values, values.length);
   return Array.from(values);
 }
@@ -26,7 +26,7 @@ function writeRange(out: ByteWriter, range: BucketRange): void {
 }
 
 function readRange(input: ByteReader): BucketRange {
-  return { from: input.zigzag(), width: input.size(MOST_BOUNDS, "buckets") };
+  return { from: input.zigzag(), width: input.size(MAX_STORED_WIDTH, "buckets") };
 }
 
 /** Writes a layout into a strip's head. */

@@ -31,7 +31,7 @@ async function* pieces(
     const result = await runJob({ ...jobs[at], from, families }, signal);
     if (!result.ok) throw new BrokenOff(result.problem.detail);
     answer = result.value;
-    families.push(...answer.families);
+    for (const family of answer.families) families.push(family);
   }
 }
 

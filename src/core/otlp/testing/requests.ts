@@ -73,7 +73,7 @@ const explicitPoint = fc
   });
 const bucketRange = fc.option(
   fc.record({
-    offset: fc.integer({ min: -200, max: 200 }),
+    offset: fc.integer({ min: -100, max: 100 }),
     counts: fc.array(fc.oneof(fc.constant(0), count), { maxLength: 12 }),
   }),
   { nil: undefined },
@@ -81,7 +81,8 @@ const bucketRange = fc.option(
 const exponentialPoint = fc
   .record({
     ...head,
-    scale: fc.integer({ min: -10, max: 20 }),
+    // Coarser, and the buckets above would lie where no number is.
+    scale: fc.integer({ min: -3, max: 20 }),
     zero: count,
     positive: bucketRange,
     negative: bucketRange,
