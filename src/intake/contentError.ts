@@ -1,4 +1,10 @@
-/** SQLSTATE classes 22 (data) and 23 (integrity): the content was refused; anything else is the store's trouble. */
+import { StripError } from "@/core/strip/bytes";
+
+/**
+ * Whether a failure lies in what was to be written rather than in the store. SQLSTATE classes 22 (data), 23 (integrity)
+ * and 54 (limits of the program: a row too long for an index) are the content's; so is what our own packing cannot take.
+ */
 export function isContentError(error: unknown): boolean {
-  return /^2[23]/.test(String((error as { code?: unknown }).code));
+  if (error instanceof StripError || error instanceof RangeError || error instanceof TypeError) return true;
+  return /^(22|23|54)/.test(String((error as { code?: unknown }).code));
 }

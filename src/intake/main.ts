@@ -43,7 +43,11 @@ const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
 const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
 const keep = new KeepTimes(pool);
-const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const queue = new CommitQueue(
+  (batches) => committer.commit(batches),
+  isContentError,
+  (error) => log.warn(error, "some of what came cannot be stored"),
+);
 const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
 await lane.start();
 const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`, () => lane.counts());

@@ -18,7 +18,11 @@ const pool = connect({ max: 6 });
 const overflow = new Overflow(new Dictionary(), Date.now(), `pipeline ${HOLDER}`);
 const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
 const keeper = new LaneKeeper(pool, committer);
-const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const queue = new CommitQueue(
+  (batches) => committer.commit(batches),
+  isContentError,
+  (error) => log.warn(error, "some of what came cannot be stored"),
+);
 const own = new OwnMetrics(new Dictionary(), queue, `pipeline ${HOLDER}`, () => keeper.counts(), false);
 
 async function main(): Promise<never> {

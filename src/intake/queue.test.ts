@@ -1,8 +1,11 @@
-import type { Batch } from "@/core/otlp/batch";
+import { Batch, emptyAside } from "@/core/otlp/batch";
+import { Dictionary } from "@/core/otlp/dictionary";
+import type { Span } from "@/core/span/model";
 import { FullError } from "./budget";
+import { isContentError } from "./contentError";
 import { CommitQueue } from "./queue";
 
-const batch = (points: number, name = "") => ({ points, name }) as unknown as Batch;
+const batch = (points: number, name = "") => ({ points, name, series: () => [], reject: () => {} }) as unknown as Batch;
 const never = () => false;
 const always = () => true;
 const nameOf = (one: Batch) => (one as unknown as { name: string }).name;
@@ -31,7 +34,7 @@ test("one batch that cannot be written does not spoil the others of its group", 
     written.push(...batches.map(nameOf));
   }, always);
   const results = await Promise.allSettled(["a", "b", "poison", "c"].map((name) => queue.submit(batch(1, name))));
-  expect(results.map(({ status }) => status)).toEqual(["fulfilled", "fulfilled", "rejected", "fulfilled"]);
+  expect(results.map(({ status }) => status)).toEqual(["fulfilled", "fulfilled", "fulfilled", "fulfilled"]);
   expect(written.sort()).toEqual(["a", "b", "c"]);
 });
 
@@ -66,4 +69,60 @@ test("a queue that is full refuses at once and takes again when it has room", as
 test("a batch without points is done without a commit", async () => {
   const queue = new CommitQueue(() => Promise.reject(new Error("must not be called")), never);
   await queue.submit(batch(0));
+});
+
+describe("what the store refuses in a request is found, told, and the rest written", () => {
+  const points = (names: readonly string[]) => {
+    const dictionary = new Dictionary();
+    const full = new Batch();
+    const metric = dictionary.metric(
+      { name: "bricks", kind: "gauge", unit: "", temporality: "none", monotonic: false },
+      "",
+    );
+    for (const name of names) {
+      const series = dictionary.series(metric, {
+        resource: {},
+        scope: { name: "", version: "" },
+        attributes: { name },
+      });
+      full.number(series, { timeMs: 1, timeNs: 0, startMs: 0, startNs: 0, flags: 0 }, 1);
+    }
+    return full;
+  };
+  const spans = (names: readonly string[]): Batch => {
+    const full = new Batch();
+    full.aside = { ...emptyAside(1), spans: names.map((name) => ({ name }) as Span) };
+    return full;
+  };
+
+  test.each([
+    ["points", points],
+    ["spans", spans],
+    [
+      "both",
+      (names: readonly string[]) => {
+        const both = points(names);
+        both.aside = spans(names).aside;
+        return both;
+      },
+    ],
+  ])("%s", async (kind, make) => {
+    const names = Array.from({ length: 40 }, (_, i) => (i === 3 || i === 29 ? `poison ${i}` : `fine ${i}`));
+    const written: string[] = [];
+    const queue = new CommitQueue(async (batches) => {
+      const found = batches.flatMap((one) => [
+        ...[...one.series()].map(({ identity }) => String(identity.attributes.name)),
+        ...(one.aside?.spans ?? []).map(({ name }) => name),
+      ]);
+      if (found.some((name) => name.startsWith("poison"))) throw Object.assign(new Error("no NUL"), { code: "22021" });
+      written.push(...found);
+    }, isContentError);
+    const whole = make(names);
+    await queue.submit(whole);
+    const times = kind === "both" ? 2 : 1;
+    expect(written.filter((name) => name.startsWith("fine"))).toHaveLength(38 * times);
+    expect(new Set(written).size).toBe(38);
+    expect(whole.rejected).toBe(2 * times);
+    expect(whole.message()).toContain("it cannot be stored: no NUL");
+  });
 });

@@ -1,4 +1,5 @@
 import { type Batch, itemsOf } from "@/core/otlp/batch";
+import { divided, subjectOf } from "@/core/otlp/divide";
 import { FullError } from "./budget";
 
 /** Points that may wait for the commit that follows the running one. */
@@ -23,8 +24,8 @@ interface Waiting {
 
 /**
  * Commits in groups: everything that arrived while one commit ran goes into the next. A caller waits until its own
- * points are durable. Where a group fails for what is in it, its batches are tried one by one, so that one cannot spoil
- * the others; where the store is away, all are told at once.
+ * points are durable. Where a group fails for what is in it, it is halved until what is refused stands alone, so that it
+ * cannot spoil the rest; where the store is away, all are told at once.
  */
 export class CommitQueue {
   private waiting: Waiting[] = [];
@@ -38,6 +39,8 @@ export class CommitQueue {
   constructor(
     private readonly commit: (batches: readonly Batch[]) => Promise<void>,
     private readonly isContentError: (error: unknown) => boolean,
+    /** Told of content that was refused. */
+    private readonly refused: (error: unknown) => void = () => {},
   ) {}
 
   /** Points that wait for the next commit. */
@@ -84,8 +87,38 @@ export class CommitQueue {
       await this.commit(group.map(({ batch }) => batch));
       for (const { done } of group) done();
     } catch (error) {
-      if (group.length > 1 && this.isContentError(error)) for (const one of group) await this.writeGroup([one]);
-      else for (const { failed } of group) failed(error);
+      if (!this.isContentError(error)) for (const { failed } of group) failed(error);
+      else if (group.length > 1) {
+        const middle = group.length >> 1;
+        await this.writeGroup(group.slice(0, middle));
+        await this.writeGroup(group.slice(middle));
+      } else await this.writeApart(group[0], error);
+    }
+  }
+
+  /** Writes what can be written of a batch that the store refuses, and rejects the rest of it by name. */
+  private async writeApart({ batch, done, failed }: Waiting, error: unknown): Promise<void> {
+    this.refused(error);
+    try {
+      await this.writeParts(batch, batch, error);
+      done();
+    } catch (trouble) {
+      failed(trouble);
+    }
+  }
+
+  private async writeParts(whole: Batch, part: Batch, error: unknown): Promise<void> {
+    const items = Math.max(1, pointsOf(part));
+    const parts = divided(part);
+    if (parts.length === 0)
+      return whole.reject(subjectOf(part), `it cannot be stored: ${(error as Error).message}`, items);
+    for (const one of parts) {
+      try {
+        await this.commit([one]);
+      } catch (found) {
+        if (!this.isContentError(found)) throw found;
+        await this.writeParts(whole, one, found);
+      }
     }
   }
 }

@@ -115,8 +115,9 @@ async function receiveRecords(
   };
   const { count, refused, batch } = take();
   await queue.submit(batch);
-  answered?.(signal, 200, count, refused.count);
-  return { rejected: refused.count, message: refused.message() };
+  const rejected = refused.count + batch.rejected;
+  answered?.(signal, 200, count, rejected);
+  return { rejected, message: [refused.message(), batch.message()].filter(Boolean).join("; ") };
 }
 
 /** A failure as senders are told of it. */

@@ -32,7 +32,11 @@ const pool = connect({ max: 6 });
 const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
 const committer = new Committer(pool, { series: seriesLimit, overflow });
-const queue = new CommitQueue((batches) => committer.commit(batches), isContentError);
+const queue = new CommitQueue(
+  (batches) => committer.commit(batches),
+  isContentError,
+  (error) => log.warn(error, "some of what came cannot be stored"),
+);
 const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
 const own = new OwnMetrics(dictionary, queue, `scraping ${HOLDER}`, () => lane.counts(), false);
 const allowed = networks();

@@ -1,0 +1,58 @@
+import { type Aside, Batch } from "./batch";
+import type { KnownSeries } from "./dictionary";
+
+/** Taking a batch apart, to find what in it the store refuses. */
+
+function halves<T>(all: readonly T[]): [readonly T[], readonly T[]] {
+  const middle = all.length >> 1;
+  return [all.slice(0, middle), all.slice(middle)];
+}
+
+/** The points of some series out of a batch, which keeps the others. */
+function take(batch: Batch, taken: ReadonlySet<KnownSeries>): Batch {
+  const out = new Batch();
+  out.silent = batch.silent;
+  batch.reroute((series) => [{ batch: taken.has(series) ? out : batch, series }]);
+  return out;
+}
+
+function withAside(aside: Aside, part: Partial<Aside>): Batch {
+  const batch = new Batch();
+  const none: Aside = { version: aside.version, waiting: [], undecided: [], spans: [], records: [], exports: [] };
+  batch.aside = { ...none, ...part };
+  return batch;
+}
+
+/** The parts of what was taken aside: a kind each where there are several, else half of the one there is. */
+function partsOfAside(aside: Aside): Batch[] {
+  const kinds = (["waiting", "undecided", "spans", "records", "exports"] as const).filter(
+    (kind) => aside[kind].length > 0,
+  );
+  if (kinds.length > 1) return kinds.map((kind) => withAside(aside, { [kind]: aside[kind] }));
+  const [kind] = kinds;
+  if (!kind || aside[kind].length < 2) return [];
+  return halves<unknown>(aside[kind]).map((some) => withAside(aside, { [kind]: some }));
+}
+
+/** Two or more batches that hold together what a batch holds; none where it cannot be taken apart any further. */
+export function divided(batch: Batch): Batch[] {
+  const { aside } = batch;
+  const series = [...new Set(batch.series())];
+  if (aside && batch.points > 0) {
+    const points = take(batch, new Set(series));
+    return [points, withAside(aside, aside)];
+  }
+  if (aside) return partsOfAside(aside);
+  if (series.length < 2) return [];
+  const [some] = halves(series);
+  const first = take(batch, new Set(some));
+  const second = take(batch, new Set(series));
+  return [first, second];
+}
+
+/** What a batch is about that cannot be taken apart, in words. */
+export function subjectOf(batch: Batch): string {
+  const [series] = batch.series();
+  if (series) return series.metric.identity.name;
+  return batch.aside?.spans[0]?.name ?? (batch.aside?.records.length ? "a log record" : "");
+}
