@@ -1,7 +1,8 @@
 import type pg from "pg";
 import { TooMuchError } from "@/core/reading/distribution";
 import { Choice, chooseStrips } from "@/core/reading/resolution";
-import { openStrip } from "@/core/strip/strip";
+import { StripError } from "@/core/strip/bytes";
+import { type OpenStrip, openStrip } from "@/core/strip/strip";
 import { HOURS, MINUTES, RAW } from "@/store/partitions";
 import { listStrips, type Piece, readPayloads, readPieces, type StripNote } from "@/store/strips";
 import type { UsedStrip } from "./collect";
@@ -90,7 +91,8 @@ export async function openAll(
     // A copy, because the payloads of a fetch share one buffer that would be kept as a whole.
     const own = new Uint8Array(payload.length + 8);
     own.set(payload);
-    warm.set(id, cache.add(id, openStrip(own.subarray(0, payload.length)), true));
+    const strip = opened(own.subarray(0, payload.length));
+    if (strip) warm.set(id, cache.add(id, strip, true));
   }
   const found = await readPieces(
     client,
@@ -99,9 +101,13 @@ export async function openAll(
   heads.forEach(({ id, size }, i) => {
     const room = new Uint8Array(size + 8);
     room.set(found[i]);
-    warm.set(id, cache.add(id, openStrip(room.subarray(0, size)), false));
+    const strip = opened(room.subarray(0, size));
+    if (strip) warm.set(id, cache.add(id, strip, false));
   });
-  const strips = notes.map(({ strip: note, days }) => ({ note, days, warm: warm.get(note.id)! }));
+  const strips = notes.flatMap(({ strip: note, days }) => {
+    const found = warm.get(note.id);
+    return found ? [{ note, days, warm: found }] : [];
+  });
   await fill(client, strips, NO_SERIES);
   return strips;
 }
@@ -134,6 +140,16 @@ export function pointsIn(strips: readonly UsedStrip[], wanted: ReadonlySet<numbe
 }
 
 const NO_SERIES: ReadonlySet<number> = new Set();
+
+/** A strip, or null where it cannot be read: the rest can. */
+function opened(payload: Uint8Array): OpenStrip | null {
+  try {
+    return openStrip(payload);
+  } catch (error) {
+    if (error instanceof StripError || error instanceof RangeError) return null;
+    throw error;
+  }
+}
 
 function guardSize(bytes: number): void {
   if (bytes <= MOST_BYTES) return;

@@ -32,6 +32,8 @@ interface Loaded {
   metrics: MetricSource[];
   resolutions: number[];
   coarse: boolean;
+  /** Strips that cannot be read. */
+  unread: number;
 }
 
 /** Fetches and decodes what measures read. One instance answers one job and keeps what its measures share. */
@@ -75,7 +77,7 @@ export class Loader {
       loading = this.load(node, metrics, span, bounds, depth);
       this.fetched.set(key, loading);
     }
-    const { metrics: all, resolutions, coarse } = await loading;
+    const { metrics: all, resolutions, coarse, unread } = await loading;
     const chosen = everyKind ? { metrics: all, warnings: [] } : chooseMetrics(node.how, all);
     const warnings = [...chosen.warnings];
     if (coarse) {
@@ -84,6 +86,11 @@ export class Loader {
         message: `of a part of this window, ${node.metric} is kept by the ${resolutions.includes(60) ? "minute" : "hour"} only: where a step begins or ends inside one, its counts are laid evenly over it`,
       });
     }
+    if (unread > 0)
+      warnings.push({
+        code: "unreadable",
+        message: `${unread} stored ${unread === 1 ? "strip" : "strips"} of ${node.metric} cannot be read and ${unread === 1 ? "is" : "are"} left out; the Store page says why once upkeep has come by`,
+      });
     if (chosen.metrics.every(({ series }) => series.length === 0))
       warnings.push(await this.whyEmpty(node, metrics, span));
     return { metrics: chosen.metrics, earliest: span.from, resolutions, warnings };
@@ -132,6 +139,7 @@ export class Loader {
     const { client, caches } = this;
     const chosen = await plan(client, { metricIds: metrics.map(({ id }) => id), ...span, bounds });
     const strips = await openAll(client, caches.strips, chosen, node.where !== null);
+    const unread = chosen.notes.length - strips.length;
     this.stillWanted();
     const attributes = await caches.series.attributesOf(client, seriesIn(strips));
     const passes = predicate(node.where, this.picks);
@@ -148,7 +156,7 @@ export class Loader {
       return { identity, series, points: pointsIn(own, wanted) };
     });
     const resolutions = [...new Set(strips.map(({ note }) => note.resolution))].sort((a, b) => a - b);
-    return { metrics: sources, resolutions, coarse: chosen.coarse };
+    return { metrics: sources, resolutions, coarse: chosen.coarse, unread };
   }
 
   /** Says why nothing was found: never, not in this window, or not with these tests. */

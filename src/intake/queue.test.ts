@@ -1,8 +1,8 @@
 import { Batch, emptyAside } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import type { Span } from "@/core/span/model";
+import { isContentError } from "@/store/contentError";
 import { FullError } from "./budget";
-import { isContentError } from "./contentError";
 import { CommitQueue } from "./queue";
 
 const batch = (points: number, name = "") => ({ points, name, series: () => [], reject: () => {} }) as unknown as Batch;

@@ -3,14 +3,18 @@ import type { PointSet } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
 import type { Batch, Exemplar } from "@/core/otlp/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
+import { divided, subjectOf } from "@/core/otlp/divide";
 import type { Overflow } from "@/core/otlp/overflow";
+import { packBatch } from "@/core/pipeline/block";
 import { prepareAside } from "./aside";
 import { transaction } from "./connect";
+import { isContentError } from "./contentError";
 import { Queues } from "./exports";
 import { HeardLog } from "./heard";
 import { Members } from "./members";
 import { DAY, ensurePartitions, RAW } from "./partitions";
 import { registerSeries } from "./registry";
+import { type Piece, putAside } from "./setAside";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
 
 /** How often a release that is still heard is noted, ms. */
@@ -23,6 +27,11 @@ export interface Heard {
   version: string;
   first: number;
   last: number;
+}
+
+/** Ends a transaction that only tries whether the store would take something. */
+class Tried extends Error {
+  override name = "Tried";
 }
 
 /**
@@ -91,6 +100,48 @@ export class Committer {
     this.noteRecords(batches);
     for (const { service, environment, version, first, last } of heard) {
       this.noted.set(JSON.stringify([service, environment, version]), { first, last });
+    }
+  }
+
+  /**
+   * Commits a batch, but for what the store refuses of it: that is set aside with the same transaction.
+   *
+   * @param also what has to happen with it, or not at all
+   */
+  async commitSound(batch: Batch, also: (client: pg.PoolClient) => Promise<void>): Promise<void> {
+    try {
+      await this.commit([batch], also);
+    } catch (error) {
+      if (!isContentError(error)) throw error;
+      const sound: Batch[] = [];
+      const pieces: Piece[] = [];
+      await this.sift(batch, error, sound, pieces);
+      await this.commit(sound, async (client) => {
+        await putAside(client, pieces);
+        await also(client);
+      });
+    }
+  }
+
+  /** Tells the parts of a batch that the store takes from those that it refuses, by trying without keeping. */
+  private async sift(batch: Batch, error: unknown, sound: Batch[], pieces: Piece[]): Promise<void> {
+    const parts = divided(batch);
+    if (parts.length === 0)
+      pieces.push({
+        kind: "window",
+        subject: subjectOf(batch),
+        points: batch.points,
+        reason: error,
+        body: packBatch(batch),
+      });
+    for (const part of parts) {
+      try {
+        await this.commit([part], () => Promise.reject(new Tried()));
+      } catch (found) {
+        if (found instanceof Tried) sound.push(part);
+        else if (isContentError(found)) await this.sift(part, found, sound, pieces);
+        else throw found;
+      }
     }
   }
 

@@ -10,9 +10,12 @@ import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
 import { type Decision, decide, decided, type TailStep } from "@/core/pipeline/tail";
 import type { Committer } from "./commit";
+import { transaction } from "./connect";
+import { isContentError } from "./contentError";
 import { type Done, holding } from "./jobs";
 import { lastTotals } from "./lastTotals";
 import { type LaneMemory, memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
+import { putAside } from "./setAside";
 import { type DueTrace, dueTraces, settleTraces, undecidedVersions } from "./undecided";
 import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
 
@@ -107,10 +110,36 @@ export class LaneKeeper {
       const tails = version.config.traces.filter((step): step is TailStep => step.type === "tail");
       for (const step of tails) {
         const due = await dueTraces(this.pool, version.id, step.id, now - step.within * 1000, MOST_UNDECIDED);
-        if (due.length > 0) used += await this.settle(version, step, due, now);
+        if (due.length > 0) used += await this.settleSound(version, step, due, now);
       }
     }
     return used;
+  }
+
+  /** Decides on traces; one that cannot be handled is set aside, so that the others are decided on. */
+  private async settleSound(
+    version: PipelineVersion,
+    step: TailStep,
+    due: readonly DueTrace[],
+    now: number,
+  ): Promise<number> {
+    try {
+      return await this.settle(version, step, due, now);
+    } catch (error) {
+      if (!isContentError(error)) throw error;
+      if (due.length > 1) {
+        const middle = due.length >> 1;
+        const first = await this.settleSound(version, step, due.slice(0, middle), now);
+        return first + (await this.settleSound(version, step, due.slice(middle), now));
+      }
+      const [trace] = due;
+      await transaction(this.pool, async (client) => {
+        const body = Buffer.from(JSON.stringify(trace.spans));
+        await putAside(client, [{ kind: "trace", subject: step.id, points: trace.spans.length, reason: error, body }]);
+        await settleTraces(client, step.id, [{ trace, kept: false, why: "could not be handled" }], now);
+      });
+      return trace.spans.length;
+    }
   }
 
   private async settle(
@@ -129,7 +158,7 @@ export class LaneKeeper {
       all.flatMap(({ spans }) => spans),
       now,
     );
-    await this.committer.commit([batch], (client) => settleTraces(client, step.id, all, now));
+    await this.committer.commitSound(batch, (client) => settleTraces(client, step.id, all, now));
     return all.reduce((sum, { trace }) => sum + trace.spans.length, 0);
   }
 
@@ -175,7 +204,7 @@ export class LaneKeeper {
     notes: readonly WaitingNote[],
     boundOf: (step: string) => number | null,
   ): Promise<number> {
-    const { pipeline, dictionary } = run;
+    const { pipeline } = run;
     const lane = pipeline.metrics;
     const used: number[] = [];
     const rest: { step: string; batch: Batch }[] = [];
@@ -202,8 +231,8 @@ export class LaneKeeper {
         points += note.points;
       }
       if (due.length === 0 && !more) continue;
-      const batch = await readWaiting(this.pool, due, run.members, dictionary);
-      used.push(...due);
+      const batch = await this.readSound(step, due, run);
+      for (const one of due) used.push(one);
       if (more) batch.append(more);
       const later = batch.takeLater(bound);
       if (later.points > 0) rest.push({ step, batch: later });
@@ -222,12 +251,43 @@ export class LaneKeeper {
     const left = rest.filter(({ batch }) => batch.points > 0);
     for (const { batch } of left) await members.name(batch.series(), Date.now());
     const blocks = left.map(({ step, batch }) => makeWaiting(id, step, batch, members));
-    await this.committer.commit([out], async (client) => {
+    await this.committer.commitSound(out, async (client) => {
       await deleteWaiting(client, used);
       await writeWaiting(client, blocks);
       run.mark = await writeMemory(client, id, this.memoryOf(run));
     });
     return points;
+  }
+
+  /** What waits in blocks; those that cannot be read are set aside and taken out of the list. */
+  private async readSound(step: string, due: number[], run: Run): Promise<Batch> {
+    const { members, dictionary } = run;
+    try {
+      return await readWaiting(this.pool, due, members, dictionary);
+    } catch (error) {
+      if (!isContentError(error)) throw error;
+      for (const id of [...due]) {
+        try {
+          await readWaiting(this.pool, [id], members, dictionary);
+        } catch (reason) {
+          if (!isContentError(reason)) throw reason;
+          await this.setBlockAside(step, id, reason);
+          due.splice(due.indexOf(id), 1);
+        }
+      }
+      return readWaiting(this.pool, due, members, dictionary);
+    }
+  }
+
+  private async setBlockAside(step: string, id: number, reason: unknown): Promise<void> {
+    await transaction(this.pool, async (client) => {
+      const { rows } = await client.query<{ points: number; body: Buffer }>(
+        "DELETE FROM lane_waiting WHERE id = $1 RETURNING points, body",
+        [id],
+      );
+      const [gone] = rows;
+      if (gone) await putAside(client, [{ kind: "window", subject: step, reason, ...gone }]);
+    });
   }
 
   /** What a version remembers, with what it may still need of the one before. */

@@ -7,6 +7,7 @@ import { type ArrivedStrip, gather } from "@/core/strip/gather";
 import { splitAt, withoutOverruled } from "@/core/strip/rewrite";
 import { decodeStrip, openStrip, readEntry } from "@/core/strip/strip";
 import { transaction } from "./connect";
+import { METRIC_LOCK } from "./locks";
 import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "./partitions";
 import { LONG_SLOT, pack } from "./slots";
 import {
@@ -35,9 +36,6 @@ import type { Task } from "./tasks";
 
 /** Numbers decoded at a time. */
 const MOST_NUMBERS = 16_000_000;
-
-/** First half of the lock on a metric's strips. */
-export const METRIC_LOCK = 7433;
 
 /** Opened strips of one metric. */
 interface Opened {

@@ -6,6 +6,7 @@ import { diskSize, HOURS, MINUTES, RAW, type Resolution } from "./partitions";
 import { listPurges } from "./purge";
 import { KEEP } from "./retention";
 import { job, metric } from "./schema";
+import { listSetAside } from "./setAside";
 
 /** What the store holds, what that costs, and how its upkeep is doing. */
 
@@ -105,6 +106,7 @@ export async function describeStore(pool: pg.Pool): Promise<StoreAnswer> {
     metrics: stored.sort((a, b) => b.bytes - a.bytes || (a.name < b.name ? -1 : 1)),
     series: series.rows.reduce((total, { count }) => total + Number(count), 0),
     purges: await listPurges(pool),
+    setAside: await listSetAside(pool),
   };
 }
 

@@ -384,6 +384,19 @@ export const job = pgTable("job", {
   error: text(),
 });
 
+/** What a background job could not handle, taken out of its way: whole, so that nothing is lost, until somebody deletes it. */
+export const setAside = pgTable("set_aside", {
+  id: bigint({ mode: "number" }).primaryKey().generatedAlwaysAsIdentity(),
+  at: bigint({ mode: "number" }).notNull(),
+  /** strip, window, trace or export. */
+  kind: text().notNull(),
+  /** The metric, step or exporter that it is of. */
+  subject: text().notNull(),
+  points: integer().notNull(),
+  reason: text().notNull(),
+  body: bytea().notNull(),
+});
+
 /** A record of data that was deleted on purpose. Written before anything goes; upkeep does the work. */
 export const purge = pgTable("purge", {
   id: serial().primaryKey(),

@@ -1,4 +1,6 @@
 import type pg from "pg";
+import { isContentError } from "./contentError";
+import { setAsideDamaged } from "./damagedStrips";
 import { type Done, holding } from "./jobs";
 import { forgetMembers } from "./members";
 import { runTask } from "./merge";
@@ -17,13 +19,25 @@ export const RETENTION_EVERY = 10 * 60_000;
 type Find = (client: pg.Pool, now: number) => Promise<Task[]>;
 type Stopped = () => boolean;
 
+/** Does a piece of work; one that is stopped by what it is about is left, and what stops it set aside. */
+async function finished(pool: pg.Pool, task: Task): Promise<boolean> {
+  try {
+    await runTask(pool, task);
+    return true;
+  } catch (error) {
+    if (!isContentError(error)) throw error;
+    // What is left of it goes on in the next pass.
+    await setAsideDamaged(pool, task);
+    return false;
+  }
+}
+
 async function doAll(pool: pg.Pool, finds: readonly Find[], now: number, stopped: Stopped): Promise<Done> {
   let done = 0;
   for (const find of finds) {
     for (const task of await find(pool, now)) {
       if (stopped()) break;
-      await runTask(pool, task);
-      done++;
+      if (await finished(pool, task)) done++;
     }
   }
   const left = (await Promise.all(finds.map((find) => find(pool, now)))).flat();

@@ -52,6 +52,21 @@ export interface StoreAnswer {
   metrics: StoredMetric[];
   series: number;
   purges: PurgeEntry[];
+  /** What background jobs could not handle. */
+  setAside: SetAsideEntry[];
+}
+
+/** Pieces that a background job could not handle, of one kind, subject and reason. */
+export interface SetAsideEntry {
+  kind: "strip" | "window" | "trace" | "export";
+  /** The metric, step or exporter that they are of. */
+  subject: string;
+  reason: string;
+  pieces: number;
+  points: number;
+  bytes: number;
+  /** When the last of them was, Unix ms. */
+  at: number;
 }
 
 const DAY = 86400_000;

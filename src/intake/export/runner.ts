@@ -7,6 +7,7 @@ import type { QueuedExporter } from "@/core/pipeline/exporters";
 import { Page } from "@/core/pipeline/page";
 import { TemporalityChange, type TemporalityState } from "@/core/pipeline/temporality";
 import { transaction } from "@/store/connect";
+import { isContentError } from "@/store/contentError";
 import { openExporterSecrets } from "@/store/exporterSecrets";
 import {
   addToStatus,
@@ -18,6 +19,7 @@ import {
   unpackBlocks,
   writeExporterMemory,
 } from "@/store/exports";
+import { putAside } from "@/store/setAside";
 import { backoff } from "./backoff";
 import { appendToFile } from "./file";
 import { type OtlpExporter, type Outcome, sendOtlp } from "./request";
@@ -65,6 +67,8 @@ const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 export class Runner {
   private stopped = false;
   private failures = 0;
+  /** The blocks that are sent next, where an attempt went only part of the way, and how many of their parts are there. */
+  private begun: { blocks: ReadonlySet<number>; parts: number } | null = null;
   private dictionary = new Dictionary();
   /** Resolves once it does nothing any more. */
   readonly ended: Promise<void>;
@@ -94,20 +98,66 @@ export class Runner {
     }
   }
 
+  /**
+   * What blocks hold. Where some cannot be read, each is tried by itself, and those are set aside.
+   *
+   * @returns the blocks that can be read, and what they hold; null where none can
+   */
+  private async unpacked(
+    blocks: readonly QueuedBlock[],
+  ): Promise<{ blocks: readonly QueuedBlock[]; content: Outgoing } | null> {
+    if (this.dictionary.size > MOST_SERIES) this.dictionary = new Dictionary();
+    try {
+      return { blocks, content: await unpackBlocks(blocks, this.dictionary) };
+    } catch (error) {
+      this.parts.report(error);
+      const sound: QueuedBlock[] = [];
+      for (const block of blocks) {
+        try {
+          await unpackBlocks([block], this.dictionary);
+          sound.push(block);
+        } catch (reason) {
+          await this.setAside([block], reason);
+        }
+      }
+      return sound.length > 0 ? { blocks: sound, content: await unpackBlocks(sound, this.dictionary) } : null;
+    }
+  }
+
+  private async setAside(blocks: readonly QueuedBlock[], reason: unknown): Promise<void> {
+    const { id, type } = this.config;
+    await transaction(this.parts.pool, async (client) => {
+      await dropBlocks(client, blocks);
+      await putAside(
+        client,
+        blocks.map(({ items, body }) => ({ kind: "export", subject: id, points: items, reason, body })),
+      );
+    });
+    for (const { signal, items } of blocks)
+      this.parts.told({ exporter: id, type, signal, items, error: "cannot be read" });
+  }
+
   /** Sends what is due. @returns how long to wait for the next turn, ms */
   private async turn(): Promise<number> {
     const { pool } = this.parts;
     const { config } = this;
     const most = config.type === "otlp" ? config.batch : MOST_ITEMS;
-    const blocks = await oldestBlocks(pool, config.id, most);
-    if (blocks.length === 0) return LOOK_EVERY;
-    const items = blocks.reduce((sum, block) => sum + block.items, 0);
-    if (config.type === "otlp") {
-      const ready = items >= most || Date.now() - blocks[0].at >= config.wait * 1000;
-      return ready ? this.send(config, blocks) : Math.min(LOOK_EVERY, config.wait * 1000);
+    const { begun } = this;
+    const oldest = await oldestBlocks(pool, config.id, most);
+    const queued = begun ? oldest.filter(({ id }) => begun.blocks.has(id)) : oldest;
+    if (queued.length === 0) {
+      this.begun = null;
+      return LOOK_EVERY;
     }
-    if (this.dictionary.size > MOST_SERIES) this.dictionary = new Dictionary();
-    const content = await unpackBlocks(blocks, this.dictionary);
+    const items = queued.reduce((sum, block) => sum + block.items, 0);
+    if (config.type === "otlp") {
+      const ready = begun !== null || items >= most || Date.now() - queued[0].at >= config.wait * 1000;
+      if (!ready) return Math.min(LOOK_EVERY, config.wait * 1000);
+    }
+    const unpacked = await this.unpacked(queued);
+    if (!unpacked) return 0;
+    const { blocks, content } = unpacked;
+    if (config.type === "otlp") return this.sendSound(config, blocks, content);
     if (config.type === "file") {
       await appendToFile(config, content);
       await this.settle(blocks, content, { refused: 0, message: "" });
@@ -117,10 +167,20 @@ export class Runner {
     return PAGE_EVERY;
   }
 
-  private async send(config: OtlpExporter, blocks: readonly QueuedBlock[]): Promise<number> {
+  /** Sends blocks; where what they hold cannot be written as a request, the one to blame is set aside. */
+  private async sendSound(config: OtlpExporter, blocks: readonly QueuedBlock[], content: Outgoing): Promise<number> {
+    try {
+      return await this.send(config, blocks, content);
+    } catch (error) {
+      if (!isContentError(error)) throw error;
+      this.begun = blocks.length > 1 ? { blocks: new Set([blocks[0].id]), parts: 0 } : null;
+      if (blocks.length === 1) await this.setAside(blocks, error);
+      return 0;
+    }
+  }
+
+  private async send(config: OtlpExporter, blocks: readonly QueuedBlock[], content: Outgoing): Promise<number> {
     const { pool, allowed } = this.parts;
-    if (this.dictionary.size > MOST_SERIES) this.dictionary = new Dictionary();
-    const content = await unpackBlocks(blocks, this.dictionary);
     let going: Outgoing = content;
     let memory: Memory | undefined;
     if (content.signal === "metrics" && config.temporality !== "as it comes") {
@@ -132,9 +192,16 @@ export class Runner {
     const secrets = await openExporterSecrets(pool, config.id);
     let refused = 0;
     let message = "";
-    for (const part of cut(going, config.batch)) {
+    const parts = cut(going, config.batch);
+    const first = this.begun?.parts ?? 0;
+    for (const [i, part] of parts.entries()) {
+      // What the other side took in an attempt before is not sent to it again.
+      if (i < first) continue;
       const outcome: Outcome = await sendOtlp(config, secrets, part, allowed);
-      if (outcome.type === "later") return this.later(outcome.reason, outcome.after);
+      if (outcome.type === "later") {
+        this.begun = { blocks: new Set(blocks.map(({ id }) => id)), parts: i };
+        return this.later(outcome.reason, outcome.after);
+      }
       if (outcome.type === "refused") {
         refused += itemsOf(part);
         message = outcome.reason;
@@ -190,6 +257,7 @@ export class Runner {
         ]);
     });
     this.failures = 0;
+    this.begun = null;
     const { signal } = content;
     if (items > refused) told({ exporter: id, type, signal, items: items - refused, error: null });
     if (refused > 0) told({ exporter: id, type, signal, items: Math.min(refused, items), error: "rejected" });

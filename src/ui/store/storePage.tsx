@@ -12,6 +12,7 @@ import { count, days, size } from "./amounts";
 import { KeepDialog } from "./keepDialog";
 import { PurgeDialog } from "./purgeDialog";
 import { PurgeRecord } from "./purgeRecord";
+import { SetAside } from "./setAside";
 
 const RESOLUTION_WORDS: Record<ResolutionEntry["resolution"], string> = {
   raw: "as they arrived",
@@ -204,6 +205,7 @@ export function StorePage() {
       {error && <ProblemNote error={error} />}
       <Resolutions all={data.resolutions} />
       <Jobs jobs={data.jobs} />
+      <SetAside all={data.setAside} />
       <Metrics metrics={data.metrics} onKeep={setKeeping} onPurge={setPurging} />
       <PurgeRecord purges={data.purges} />
       <KeepDialog metric={keeping} usual={data.resolutions} onClose={() => setKeeping(null)} />
