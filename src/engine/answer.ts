@@ -50,7 +50,11 @@ async function answerReading(loader: Loader, job: Omit<ReadingJob, "type">): Pro
   const steps = stepBounds(job.from, job.to, every, job.zone);
   const sources = new Map<MeasureNode, Source>();
   for (const node of measures) sources.set(node, await loader.source(node, job.from, job.to, boundsOf(node, steps)));
-  return evaluate(tree, job, every, sources);
+  const result = evaluate(tree, job, every, sources);
+  if (result.series.length === 0 && !result.warnings.some(({ code }) => code === "unmatched")) {
+    for (const [node, source] of sources) result.warnings.push(await loader.whyEmpty(node, source, job));
+  }
+  return result;
 }
 
 /** Answers several readings over one window; what they share is fetched and decoded once. */

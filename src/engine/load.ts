@@ -9,6 +9,7 @@ import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import type { Depth } from "@/core/strip/strip";
 import { collect } from "./collect";
+import { reasonFor } from "./emptiness";
 import { fill, openAll, plan, pointsIn, seriesIn } from "./fetch";
 import { usualDistance } from "./interval";
 import type { SeriesCache } from "./seriesCache";
@@ -91,9 +92,12 @@ export class Loader {
         code: "unreadable",
         message: `${unread} stored ${unread === 1 ? "strip" : "strips"} of ${node.metric} cannot be read and ${unread === 1 ? "is" : "are"} left out; the Store page says why once upkeep has come by`,
       });
-    if (chosen.metrics.every(({ series }) => series.length === 0))
-      warnings.push(await this.whyEmpty(node, metrics, span));
     return { metrics: chosen.metrics, earliest: span.from, resolutions, warnings };
+  }
+
+  /** Why a measure came out empty. */
+  whyEmpty(node: MeasureNode, source: Source, window: { from: number; to: number }): Promise<Warning> {
+    return reasonFor(this.client, node, this.picks, source, window);
   }
 
   private metricsOf(node: MeasureNode): Promise<NamedMetric[]> {
@@ -157,33 +161,6 @@ export class Loader {
     });
     const resolutions = [...new Set(strips.map(({ note }) => note.resolution))].sort((a, b) => a - b);
     return { metrics: sources, resolutions, coarse: chosen.coarse, unread };
-  }
-
-  /** Says why nothing was found: never, not in this window, or not with these tests. */
-  private async whyEmpty(
-    node: MeasureNode,
-    metrics: readonly NamedMetric[],
-    span: { from: number; to: number },
-  ): Promise<Warning> {
-    const ids = metrics.map(({ id }) => id);
-    const { rows } = await this.client.query<{ latest: string | null; here: string }>(
-      `SELECT max(t_to) AS latest, count(*) FILTER (WHERE t_from <= $3 AND t_to >= $2) AS here
-       FROM strip WHERE metric_id = ANY($1::int[])`,
-      [ids, Math.floor(span.from), Math.ceil(span.to)],
-    );
-    const { latest, here } = rows[0];
-    if (Number(here) > 0 && node.where) {
-      return {
-        code: "no-match",
-        message: `${node.metric} arrived in this window, but no series of it passes the where tests`,
-      };
-    }
-    if (latest === null)
-      return { code: "no-points", message: `${node.metric} is known, but none of its points is stored` };
-    return {
-      code: "no-points",
-      message: `nothing arrived for ${node.metric} in this window; its last point is from ${new Date(Number(latest)).toISOString()}`,
-    };
   }
 }
 

@@ -9,7 +9,10 @@ import { metric, release, resource, series } from "./schema";
 /** Tin Ladder's own processes report under this name; they are not among the services that it is there for. */
 export const OWN_SERVICE = "tin-ladder";
 
-/** Every service with its environments, the one with the newest release first. */
+/** Heard within this time, a service counts as one that reports, ms. */
+const REPORTING = 15 * 60_000;
+
+/** The services there are, those that report first. */
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
   const newest = sql<string>`max(${release.firstAt})`;
   const rows = await drizzle(pool)
@@ -22,7 +25,14 @@ export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {
     .from(release)
     .where(ne(release.service, OWN_SERVICE))
     .groupBy(release.service, release.environment)
-    .orderBy(sql`${newest} DESC`, release.service, release.environment)
+    // Who reports, and of those who changed last: a trial with one release, or one that fell silent, comes behind.
+    .orderBy(
+      sql`max(${release.lastAt}) > ${Date.now() - REPORTING} DESC`,
+      sql`count(*) > 1 DESC`,
+      sql`${newest} DESC`,
+      release.service,
+      release.environment,
+    )
     .limit(1000);
   return rows.map((row) => ({ ...row, newestAt: Number(row.newestAt), lastAt: Number(row.lastAt) }));
 }

@@ -20,6 +20,7 @@ const answer: ReadingResult = {
     },
   ],
   warnings: [],
+  services: [],
   resolution: "raw",
   resolutions: ["raw"],
 };

@@ -1,11 +1,12 @@
+import { originOf } from "../metric/origin";
 import { unitCode } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
 import { combine, normalised, numberOperand, type Operand } from "./arithmetic";
 import { makeCells } from "./cells";
-import type { Picks } from "./conditions";
+import { type Picks, predicate } from "./conditions";
 import { evaluateMeasure, type Row } from "./measure";
 import { printDuration, printReading } from "./print";
-import type { ReadingResult, ReadingSeries, Resolution } from "./result";
+import type { ReadingResult, ReadingSeries, Resolution, ServicePlace } from "./result";
 import type { Source } from "./source";
 import { type Expression, type MeasureNode, measuresOf, ReadingError, type ReadingTree } from "./tree";
 
@@ -125,8 +126,27 @@ export function evaluate(
     times,
     series: rows.map(seriesOf),
     warnings: answer.type === "rows" ? answer.warnings : [],
+    services: servicesOf(sources, picks),
     ...resolutionsOf([...sources.values()]),
   };
+}
+
+const MAX_SERVICES = 4;
+
+/** Whose series the measures of a reading read. */
+function servicesOf(sources: ReadonlyMap<MeasureNode, Source>, picks: Picks): ServicePlace[] {
+  const found = new Map<string, ServicePlace>();
+  for (const [node, { metrics }] of sources) {
+    const passes = predicate(node.where, picks);
+    for (const { series } of metrics)
+      for (const { attributes } of series) {
+        if (found.size >= MAX_SERVICES) return [...found.values()];
+        if (!passes(attributes)) continue;
+        const { service, environment } = originOf(attributes);
+        found.set(JSON.stringify([service, environment]), { service, environment });
+      }
+  }
+  return [...found.values()];
 }
 
 const RESOLUTION_NAMES: Record<number, Resolution> = { 0: "raw", 60: "minute", 3600: "hour" };

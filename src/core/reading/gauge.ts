@@ -27,6 +27,8 @@ export function holdOf(times: Float64Array): number {
  */
 export interface Told {
   count: number;
+  /** Points whose value is infinite or no number. */
+  odd: number;
   /** When the first point of a row was, and its last; ms with their fraction. */
   first: Float64Array;
   time: Float64Array;
@@ -49,6 +51,7 @@ export function told(parts: readonly PointSet[]): Told {
   const rolled = parts.some(({ layout }) => layout.kind === "levels");
   const result: Told = {
     count,
+    odd: 0,
     time,
     last,
     first: rolled ? column() : time,
@@ -66,7 +69,10 @@ export function told(parts: readonly PointSet[]): Told {
     if (part.layout.kind === "levels") copyLevels(part, result, at);
     else {
       for (let i = 0; i < part.count; i++) {
-        last[at + i] = part.flags[i] & FLAG.noRecordedValue ? Number.NaN : part.columns[0][i];
+        const value = part.flags[i] & FLAG.noRecordedValue ? Number.NaN : part.columns[0][i];
+        // An infinite level can be neither drawn nor averaged: it is told, and counts as no value.
+        last[at + i] = Number.isFinite(value) ? value : Number.NaN;
+        if (!Number.isFinite(value) && !(part.flags[i] & FLAG.noRecordedValue)) result.odd++;
       }
       if (rolled) {
         result.first.set(times, at);
@@ -115,6 +121,8 @@ export interface Levels {
   /** For how long of the cell values held, ms, and the sum of each value times that. */
   held: Float64Array;
   weighted: Float64Array;
+  /** Points whose value is infinite or no number: they count as without one. */
+  odd: number;
 }
 
 export type LevelMeasure = "mean" | "min" | "max" | "last";
@@ -144,7 +152,7 @@ class Filling {
     const cells = bounds.length - 1;
     const missing = () => new Float64Array(cells).fill(Number.NaN);
     const zero = () => new Float64Array(cells);
-    this.levels = { min: missing(), max: missing(), last: missing(), held: zero(), weighted: zero() };
+    this.levels = { min: missing(), max: missing(), last: missing(), held: zero(), weighted: zero(), odd: 0 };
   }
 
   private touch(cell: number, min: number, max: number, last: number): void {
@@ -202,7 +210,8 @@ class Filling {
  */
 export function levelsOf(parts: readonly PointSet[], bounds: Float64Array): Levels {
   const filling = new Filling(bounds);
-  const { count, first, time, min, max, last, held, weighted, hold } = told(parts);
+  const { count, odd, first, time, min, max, last, held, weighted, hold } = told(parts);
+  filling.levels.odd = odd;
   for (let i = 0; i < count; i++) {
     const value = last[i];
     if (Number.isNaN(value)) continue;

@@ -87,3 +87,16 @@ test("a metric of which nothing passes keeps its kind and unit", () => {
   expect(series).toEqual([]);
   expect(unit).toBe("{loan}/s");
 });
+
+test("an infinite value is told and left out, and spoils no total", () => {
+  const odd = gauge({ rows: 3 });
+  odd.series[0].parts[0].columns[0].set([3, Number.POSITIVE_INFINITY, 5]);
+  const answer = read("mean of m", [odd]);
+  expect(answer.series[0].total).toBeGreaterThan(3);
+  expect(answer.warnings.map(({ code }) => code)).toEqual(["not-finite"]);
+  const sums = histogram({ rows: 2, value: 4 });
+  sums.series[0].parts[0].columns.at(-1)!.set([Number.NaN, 4]);
+  const summed = read("sum of m", [sums]);
+  expect(summed.series[0].total).toBe(4);
+  expect(summed.warnings.map(({ code }) => code)).toEqual(["not-finite"]);
+});

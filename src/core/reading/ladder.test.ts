@@ -60,6 +60,27 @@ test("each release has its calls, share, percentiles and failures, worked by han
   expect(fresh.p95).toMatchObject({ low: 0.4, high: 0.8 });
 });
 
+test("a release of 22 seconds is measured over these, not over five minutes", () => {
+  const identity = { name: "m", kind: "histogram", unit: "s", temporality: "cumulative", monotonic: true } as const;
+  const old = series("1.0", 200, [0, 60, 0, 0, 0], 0, 60);
+  const young = emptyPointSet(LAYOUT, 2);
+  young.series.fill(2);
+  young.flags.fill(8 | 16);
+  const began = ORIGIN + 60 * MINUTE - 22_000;
+  young.startMs.fill(began);
+  young.timeMs.set([began + 10_000, began + 22_000]);
+  young.columns[1].set([220, 484]);
+  const all = [old, { attributes: { "service.version": "1.1", code: 200 }, parts: [young] }];
+  const metrics = [{ identity, series: all, points: 1 }];
+  const source = { metrics, earliest: ORIGIN - 60 * MINUTE, resolutions: [0], warnings: [] };
+  const steps = Float64Array.from({ length: 61 }, (_, i) => ORIGIN + i * MINUTE);
+  const [first, second] = ladderOf(source, steps, READINGS, 5 * MINUTE).rungs;
+  expect(second.recentRate).toBeCloseTo(22, 9);
+  // The release beside it had one call a second in that time.
+  expect(second.recentShare).toBeCloseTo(484 / (484 + 22), 9);
+  expect(first.recentRate).toBeCloseTo(1, 9);
+});
+
 test("heat strips share one rising axis and each adds up to all calls of its release", () => {
   const { axis, rungs } = ladder();
   for (let i = 1; i < axis.length; i++) expect(axis[i]).toBeGreaterThan(axis[i - 1]);

@@ -6,6 +6,7 @@ import { groupSeries } from "./grouping";
 import { evaluateMeasure } from "./measure";
 import { parseReading } from "./parse";
 import { metricText } from "./quote";
+import { firstCovered } from "./scalars";
 import type { Source } from "./source";
 import type { MeasureNode } from "./tree";
 
@@ -113,22 +114,31 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     Float64Array.of(from, to),
     {},
   );
-  const lately = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(recentFrom, to), {});
-  const latelyAll = lately.rows.reduce((sum, row) => sum + (Number.isNaN(row.total) ? 0 : row.total), 0);
+  const countSince = (since: number) => {
+    const { rows } = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(since, to), {});
+    return {
+      rows,
+      all: rows.reduce((sum, { total }) => sum + (Number.isNaN(total) ? 0 : total), 0),
+    };
+  };
+  const lately = countSince(recentFrom);
   const cells = makeCells(Float64Array.of(from, to), null);
   const found = groupSeries(source, () => true, ["service.version"]).map((group) => ({
     release: group.labels["service.version"],
+    began: firstCovered(group, recentFrom, to, source.earliest),
     intervals: distributionOf(group, cells, source.earliest).window() ?? [],
   }));
   const axis = logAxis(found.flatMap(({ intervals }) => intervals));
   const rowOf = (rows: typeof counts.rows, release: string | null) =>
     rows.find((row) => row.labels["service.version"] === release);
-  const rungs = found.flatMap(({ release, intervals }): Rung[] => {
+  const rungs = found.flatMap(({ release, intervals, began }): Rung[] => {
     const row = rowOf(counts.rows, release);
     const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];
     if (!row || busy.length === 0) return [];
     const throughput = Array.from(row.values, (value, i) => nulled((value * 1000) / (steps[i + 1] - steps[i])));
-    const recentCalls = rowOf(lately.rows, release)?.total ?? Number.NaN;
+    // A release that began meanwhile is measured over the time since, and so is what it shares.
+    const recently = began > recentFrom ? countSince(began) : lately;
+    const recentCalls = rowOf(recently.rows, release)?.total ?? Number.NaN;
     const share = rowOf(errors.rows, release)?.total ?? Number.NaN;
     return [
       {
@@ -138,8 +148,8 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
         calls: row.total,
         throughput,
         peak: Math.max(...throughput.map((value) => value ?? 0)),
-        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (to - recentFrom) : null,
-        recentShare: recentCalls > 0 ? recentCalls / latelyAll : null,
+        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (to - Math.max(began, recentFrom)) : null,
+        recentShare: recentCalls > 0 ? recentCalls / recently.all : null,
         p50: quantile(intervals, 0.5),
         p95: quantile(intervals, 0.95),
         errors: nulled(share),

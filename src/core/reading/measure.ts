@@ -168,11 +168,12 @@ function plainRow(labels: Row["labels"], values: Float64Array, total: number): R
 }
 
 function counted({ node, cells, source, warnings }: Context, group: SeriesGroup, quantity: Quantity): Row {
-  const { steps, total, withoutSum, noticed } = addUp(group, quantity, cells, source.earliest);
+  const { steps, total, withoutSum, odd, noticed } = addUp(group, quantity, cells, source.earliest);
   if (withoutSum && !warnings.some(({ code }) => code === "no-sum")) {
     warnings.push({ code: "no-sum", message: "some points came without a sum and count as 0 here" });
   }
   noticed.warn(node.metric, warnings);
+  if (odd) warnOfOdd(node.metric, warnings);
   return plainRow(group.labels, steps, total);
 }
 
@@ -197,12 +198,20 @@ function meanRow(context: Context, group: SeriesGroup): Row {
   return sums;
 }
 
+function warnOfOdd(metric: string, warnings: Warning[]): void {
+  if (warnings.some(({ code }) => code === "not-finite")) return;
+  warnings.push({
+    code: "not-finite",
+    message: `some points of ${metric} are infinite or no number; they are left out`,
+  });
+}
+
 function divided(a: number, b: number): number {
   return b === 0 ? Number.NaN : a / b;
 }
 
 /** Brings levels of several series together: the mean of means, the sum of last values, the least, the greatest. */
-function levelRow({ cells }: Context, group: SeriesGroup, what: LevelMeasure | "sum"): Row {
+function levelRow({ node, cells, warnings }: Context, group: SeriesGroup, what: LevelMeasure | "sum"): Row {
   const steps = cells.first.length;
   const values = new Float64Array(steps).fill(Number.NaN);
   const counts = new Float64Array(steps);
@@ -212,6 +221,7 @@ function levelRow({ cells }: Context, group: SeriesGroup, what: LevelMeasure | "
   let totalCount = 0;
   for (const { series } of group.members) {
     const levels = levelsOf(series.parts, cells.bounds);
+    if (levels.odd > 0) warnOfOdd(node.metric, warnings);
     for (let i = 0; i < steps; i++) {
       const own = overCells(levels, measure, cells.first[i], cells.after[i]);
       if (!Number.isNaN(own)) values[i] = counts[i]++ === 0 ? own : join(values[i], own);

@@ -21,6 +21,12 @@ export interface ReadingSeries {
   totalHigh?: number | null;
 }
 
+/** A service in an environment; "" where a sender names none. */
+export interface ServicePlace {
+  service: string;
+  environment: string;
+}
+
 export interface ReadingResult {
   reading: string;
   unit: string;
@@ -33,6 +39,8 @@ export interface ReadingResult {
   times: number[];
   series: ReadingSeries[];
   warnings: Warning[];
+  /** Whose series were read; of many only the first. */
+  services: ServicePlace[];
   /** The coarsest resolution that was read, and all of them, finest first. */
   resolution: Resolution;
   resolutions: Resolution[];

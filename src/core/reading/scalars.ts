@@ -17,18 +17,52 @@ function placesOf({ layout, columns }: PointSet, quantity: Quantity): { first: n
   return { first: 0, after: bucketColumns(layout) };
 }
 
-/** Adds a track's increases to cells. */
-function addTrack(track: Track, quantity: Quantity, bounds: Float64Array, sums: Float64Array, seen: Uint8Array): void {
+/** Adds a track's increases to cells. @returns whether some were infinite or no numbers, and were left out */
+function addTrack(
+  track: Track,
+  quantity: Quantity,
+  bounds: Float64Array,
+  sums: Float64Array,
+  seen: Uint8Array,
+): boolean {
   const pieces = cut(track, bounds);
   const { cell, count } = pieces;
   const { columns } = track.set;
   const { first, after } = placesOf(track.set, quantity);
+  let odd = false;
   for (let c = first; c < after; c++) {
     const column = columns[c];
     const before = valueBefore(track, c);
-    for (let p = 0; p < count; p++) sums[cell[p]] += amountOf(column, before, pieces, p);
+    for (let p = 0; p < count; p++) {
+      const amount = amountOf(column, before, pieces, p);
+      if (Number.isFinite(amount)) sums[cell[p]] += amount;
+      else odd = true;
+    }
   }
   for (let p = 0; p < count; p++) seen[cell[p]] = 1;
+  return odd;
+}
+
+/** When the first increase of a group's series inside (from, to] begins, Unix ms; `to` where none does. */
+export function firstCovered(group: SeriesGroup, from: number, to: number, earliest: number): number {
+  let first = to;
+  for (const { identity, series } of group.members) {
+    for (const track of tracksOf(identity, series.parts, earliest).tracks) {
+      const { row, count, base } = cut(track, Float64Array.of(from, to));
+      for (let p = 0; p < count; p++) {
+        // A difference begins at the row that it is one to; a whole value where its interval begins.
+        const begins = base[p] >= 0 ? track.increases.to[base[p]] : beginning(track, row[p]);
+        first = Math.min(first, Math.max(from, begins));
+      }
+    }
+  }
+  return first;
+}
+
+/** Where the interval of a row begins that is not a difference to another row of its set. */
+function beginning({ increases, opening }: Track, row: number): number {
+  const place = increases.breaks.indexOf(row);
+  return place === increases.opening ? opening.from : increases.from[place];
 }
 
 /** Increases of a group by step, and of the whole window. NaN where nothing arrived. */
@@ -37,6 +71,8 @@ export interface Totals {
   total: number;
   /** Points without a sum were met where sums were asked for. */
   withoutSum: boolean;
+  /** Amounts that are infinite or no numbers were met, and left out. */
+  odd: boolean;
   /** What was noticed of how the series are written. */
   noticed: Noticed;
 }
@@ -51,6 +87,7 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   const whole = new Float64Array(1);
   const wholeSeen = new Uint8Array(1);
   let withoutSum = false;
+  let odd = false;
   const noticed = new Noticed();
   for (const { identity, series } of group.members) {
     const found = tracksOf(identity, series.parts, earliest);
@@ -59,7 +96,7 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
       const { layout, flags } = track.set;
       if (quantity === "sum" && layout.kind !== "number" && !isZeroColumn(flags))
         withoutSum ||= flags.some((flag) => flag & FLAG.noSum);
-      addTrack(track, quantity, bounds, sums, seen);
+      odd = addTrack(track, quantity, bounds, sums, seen) || odd;
       addTrack(track, quantity, window, whole, wholeSeen);
     }
   }
@@ -73,5 +110,5 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
     }
     steps[i] = any ? sum : Number.NaN;
   }
-  return { steps, total: wholeSeen[0] ? whole[0] : Number.NaN, withoutSum, noticed };
+  return { steps, total: wholeSeen[0] ? whole[0] : Number.NaN, withoutSum, odd, noticed };
 }

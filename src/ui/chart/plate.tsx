@@ -6,7 +6,7 @@ import type { ReadingResult } from "@/core/reading/result";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpan } from "../query/place";
-import { useMarks, useReading } from "../query/use";
+import { useMarksOf, useReading } from "../query/use";
 import { Lines } from "./lines";
 
 /** What is worth knowing about how an answer came about, and why it may be empty. */
@@ -35,9 +35,9 @@ export function ChartSkeleton({ height }: { height: number }) {
 /** A plate that answers one reading as lines. */
 export function ReadingPlate({ title, text, height = 190 }: { title: ReactNode; text: string; height?: number }) {
   const span = useSpan();
-  const marks = useMarks();
   const carried = useCarried();
   const { data, error, isPlaceholderData } = useReading(text, span);
+  const marks = useMarksOf(data);
   return (
     <section className="plate min-w-0 px-3 pt-2 pb-1">
       <h2 className="font-bold">{title}</h2>

@@ -1,6 +1,6 @@
 "use client";
 
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import type {
   AttributeEntry,
   LadderAnswer,
@@ -10,7 +10,7 @@ import type {
   ServiceEntry,
 } from "@/core/api/answers";
 import type { StoreAnswer } from "@/core/api/store";
-import type { ReadingResult } from "@/core/reading/result";
+import type { ReadingResult, ServicePlace } from "@/core/reading/result";
 import { railSpan, type Span } from "@/core/window/window";
 import { fetchJson } from "./api";
 import { useNow, usePlace, useZone } from "./place";
@@ -89,19 +89,50 @@ export function useRail(span: Span | null) {
   return { ...query, span: wide };
 }
 
-/** When each release of the service in hand was first heard, for marks and for going from one to the next. */
-export function useMarks(): { release: string; at: number }[] {
-  const place = useService();
-  const { data } = useQuery({
+/** A release where it was first heard, Unix ms. */
+export interface Mark {
+  release: string;
+  at: number;
+}
+
+function releasesQuery(place: ServicePlace | null) {
+  return {
     queryKey: ["releases", place],
-    queryFn: ({ signal }) => fetchJson<{ releases: ReleaseEntry[] }>("/api/releases", { ...place! }, signal),
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      fetchJson<{ releases: ReleaseEntry[] }>("/api/releases", { ...place! }, signal),
     enabled: place !== null,
     refetchInterval: 15_000,
-    select: ({ releases }) =>
+    select: ({ releases }: { releases: ReleaseEntry[] }): Mark[] =>
       releases.filter(({ release }) => release !== "").map(({ release, firstAt }) => ({ release, at: firstAt })),
-  });
-  return data ?? [];
+  };
 }
+
+/** When each release of the service in hand was first heard, for going from one to the next. */
+export function useMarks(): Mark[] {
+  const { data } = useQuery(releasesQuery(useService()));
+  return data ?? NO_MARKS;
+}
+
+const NO_MARKS: Mark[] = [];
+/** Services whose releases are marked on one chart; of more, none are: nobody could tell whose they are. */
+const MAX_MARKED = 3;
+
+/** The releases of the services that an answer was read from, each called by its service where there are several. */
+export function useMarksOf(result: ReadingResult | undefined): Mark[] {
+  const places = result && result.services.length <= MAX_MARKED ? result.services : NO_PLACES;
+  return useQueries({
+    queries: places.map(releasesQuery),
+    combine: (answers) =>
+      places.flatMap(({ service }, i) =>
+        (answers[i]?.data ?? NO_MARKS).map(({ release, at }) => ({
+          release: places.length > 1 ? `${service} ${release}` : release,
+          at,
+        })),
+      ),
+  });
+}
+
+const NO_PLACES: ServicePlace[] = [];
 
 /** What the store holds; asked again now and then while the page is open. */
 export function useStore() {

@@ -10,7 +10,7 @@ import { Lines } from "../chart/lines";
 import { ChartSkeleton, Warnings } from "../chart/plate";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpan } from "../query/place";
-import { useMarks, useMetrics, useReading } from "../query/use";
+import { useMarksOf, useMetrics, useReading } from "../query/use";
 import { usualReading } from "../sentence/usual";
 import { ReadingEditor } from "./editor";
 import { ReadingTable } from "./readingTable";
@@ -60,7 +60,6 @@ export function ScratchPage() {
   const [focusKey, setFocusKey] = useState(0);
   const metrics = useMetrics();
   const span = useSpan();
-  const marks = useMarks();
   useEffect(() => setText(asked), [asked]);
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -76,6 +75,7 @@ export function ScratchPage() {
 
   const tree = useMemo(() => parsed(asked), [asked]);
   const { data, error, isFetching } = useReading(tree instanceof ReadingError ? "" : asked, span);
+  const marks = useMarksOf(data);
   const ask = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());
   const changed = text.trim() !== asked;
   const newestFirst = useMemo(() => marks.map(({ release }) => release), [marks]);
