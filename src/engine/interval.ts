@@ -26,7 +26,7 @@ export async function usualDistance(
     if (resolution !== RAW) continue;
     const fresh = await client.query<{ points: string | null; series: number | null; span: string | null }>(
       `SELECT sum(point_count) AS points, max(series_count) AS series, max(t_to) - min(t_from) AS span FROM strip
-       WHERE metric_id = ANY($1::int[]) AND resolution = ${RAW} AND level = 0 AND t_from >= $2 AND t_from <= $3`,
+       WHERE metric_id = ANY($1::int[]) AND resolution = ${RAW} AND level < 3 AND t_from >= $2 AND t_from <= $3`,
       [metricIds, Math.floor(from), Math.ceil(to)],
     );
     const { points, series, span } = fresh.rows[0];

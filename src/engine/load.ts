@@ -1,8 +1,8 @@
 import type pg from "pg";
-import type { Attributes, MetricIdentity, PointSet } from "@/core/metric/model";
+import { type Attributes, isLevel, type MetricIdentity, type PointSet } from "@/core/metric/model";
 import { type Picks, predicate } from "@/core/reading/conditions";
-import { spanOf } from "@/core/reading/evaluate";
-import { chooseMetrics } from "@/core/reading/kinds";
+import { REACH, reachFor, spanOf } from "@/core/reading/evaluate";
+import { canAnswer, chooseMetrics } from "@/core/reading/kinds";
 import { nearest } from "@/core/reading/nearest";
 import type { Warning } from "@/core/reading/result";
 import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
@@ -23,6 +23,9 @@ export interface Caches {
 
 /** Says whether the answer is still wanted. @throws where it is not */
 export type StillWanted = () => void;
+
+/** How long before a window the usual distance between points is looked for, ms. */
+const LOOK_BACK = 24 * 3600_000;
 
 interface NamedMetric {
   id: number;
@@ -69,8 +72,8 @@ export class Loader {
    * @throws ReadingError where the metric is not known; TooMuchError
    */
   async source(node: MeasureNode, from: number, to: number, bounds: Float64Array, everyKind = false): Promise<Source> {
-    const span = spanOf(node, from, to);
     const metrics = await this.metricsOf(node);
+    const span = spanOf(node, from, to, await this.reach(node, metrics, from, to));
     const depth: Depth = ["sum", "mean"].includes(node.how.type) ? "all" : "buckets";
     const key = JSON.stringify([node.metric, node.where, span, depth, bounds.length, bounds[1]]);
     let loading = this.fetched.get(key);
@@ -93,6 +96,15 @@ export class Loader {
         message: `${unread} stored ${unread === 1 ? "strip" : "strips"} of ${node.metric} cannot be read and ${unread === 1 ? "is" : "are"} left out; the Store page says why once upkeep has come by`,
       });
     return { metrics: chosen.metrics, earliest: span.from, resolutions, warnings };
+  }
+
+  /** How far around a window a measure's points matter: for gauges that seldom report, further than for all else. */
+  private async reach(node: MeasureNode, metrics: readonly NamedMetric[], from: number, to: number): Promise<number> {
+    const levels = metrics.filter(({ identity }) => isLevel(identity) && canAnswer(node.how, identity));
+    if (levels.length === 0) return REACH;
+    const ids = levels.map(({ id }) => id);
+    const back = node.shifted ?? 0;
+    return reachFor(await usualDistance(this.client, ids, from - back - LOOK_BACK, to - back));
   }
 
   /** Why a measure came out empty. */

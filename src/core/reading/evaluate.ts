@@ -25,10 +25,18 @@ const MOST_STEPS = 11_000;
 /** How much before and after a window is read, ms: the reach within which successive points are joined. */
 export const REACH = 3600_000;
 
+/** The longest reach, ms. */
+const LONGEST_REACH = 25 * 3600_000;
+
+/** How far around a window gauges are read that report every so often, ms: far enough to know it, and for how long they hold. */
+export function reachFor(interval: number): number {
+  return Math.min(LONGEST_REACH, Math.max(REACH, 4 * interval));
+}
+
 /** The span of data that a measure needs for a window. */
-export function spanOf(node: MeasureNode, from: number, to: number): { from: number; to: number } {
+export function spanOf(node: MeasureNode, from: number, to: number, reach = REACH): { from: number; to: number } {
   const back = node.shifted ?? 0;
-  return { from: from - (node.over ?? 0) - back - REACH, to: to - back + REACH };
+  return { from: from - (node.over ?? 0) - back - reach, to: to - back + reach };
 }
 
 /**

@@ -40,6 +40,10 @@ export interface Told {
   weighted: Float64Array;
   /** For how long the last value holds on, ms. */
   hold: Float64Array;
+  /** Whether that is known of any row, rather than taken. */
+  known: boolean;
+  /** 1 for rows that are a point each. */
+  single: Uint8Array;
 }
 
 /** The rows of a gauge's parts, in time order. */
@@ -60,6 +64,8 @@ export function told(parts: readonly PointSet[]): Told {
     held: column(),
     weighted: rolled ? column() : last,
     hold: column(),
+    known: false,
+    single: new Uint8Array(count),
   };
   const single: Float64Array[] = [];
   let at = 0;
@@ -81,6 +87,7 @@ export function told(parts: readonly PointSet[]): Told {
         result.max.set(values, at);
       }
       single.push(times);
+      result.single.fill(1, at, at + part.count);
       result.hold.fill(Number.NaN, at, at + part.count);
     }
     at += part.count;
@@ -100,17 +107,27 @@ function copyLevels(part: PointSet, to: Told, at: number): void {
   for (let i = 0; i < part.count; i++) to.first[at + i] = part.startMs[i] + part.startNs[i] / 1e6;
 }
 
-/** Single points hold as long as their distances say, or, where they are too few, as long as the rolled-up rows do. */
-function setHolds({ hold }: Told, single: readonly Float64Array[]): void {
+/**
+ * Single points hold as long as their distances say; where they are too few, and where rolled-up rows did not know it, as
+ * long as the nearest row that does.
+ */
+function setHolds(rows: Told, single: readonly Float64Array[]): void {
+  const { hold, single: isSingle } = rows;
   const all = new Float64Array(single.reduce((sum, times) => sum + times.length, 0));
   let at = 0;
   for (const times of single) {
     all.set(times, at);
     at += times.length;
   }
-  const known = hold.find((ms) => !Number.isNaN(ms));
-  const own = all.length < 3 && known !== undefined ? known : holdOf(all);
-  for (let i = 0; i < hold.length; i++) if (Number.isNaN(hold[i])) hold[i] = own;
+  const own = usualInterval(all) === null ? Number.NaN : holdOf(all);
+  if (!Number.isNaN(own)) for (let i = 0; i < hold.length; i++) if (isSingle[i] === 1) hold[i] = own;
+  const first = hold.find((ms) => !Number.isNaN(ms));
+  rows.known = first !== undefined;
+  let near = first ?? UNKNOWN_HOLD;
+  for (let i = 0; i < hold.length; i++) {
+    if (Number.isNaN(hold[i])) hold[i] = near;
+    else near = hold[i];
+  }
 }
 
 /** What a gauge was in each cell; NaN where it is missing. */

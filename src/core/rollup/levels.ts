@@ -42,7 +42,9 @@ function joinRows(rows: Told, { first, after }: Group, to: PointSet, at: number)
     min = Math.min(min, rows.min[i]);
     max = Math.max(max, rows.max[i]);
   }
-  [min, max, rows.last[after - 1], held, weighted, rows.hold[after - 1]].forEach((value, c) => {
+  // How long a value holds that too few points tell of is for the rows around it to say.
+  const hold = rows.known ? rows.hold[after - 1] : Number.NaN;
+  [min, max, rows.last[after - 1], held, weighted, hold].forEach((value, c) => {
     to.columns[c][at] = value;
   });
 }

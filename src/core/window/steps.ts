@@ -73,29 +73,44 @@ export function zoneOffset(time: number, zone: string): number {
   return local - Math.floor(time / 1000) * 1000;
 }
 
+/** The moment at which the zone's clock first shows a local time, or null where it never does: the clock was put forward over it. */
+function momentOf(local: number, zone: string, near: number): number | null {
+  const offset = zoneOffset(near, zone);
+  const first = local - offset;
+  const there = zoneOffset(first, zone);
+  if (there === offset) return first;
+  const second = local - there;
+  return zoneOffset(second, zone) === there ? second : null;
+}
+
 /** The first moment after `time` at which the zone's clock stands on a multiple of the step. */
 function nextAligned(time: number, step: number, zone: string): number {
-  const offset = zoneOffset(time, zone);
-  let next = (Math.floor((time + offset) / step) + 1) * step - offset;
-  const later = zoneOffset(next, zone);
-  // Where the clock was changed in between, the multiple lies elsewhere.
-  if (later !== offset && step >= HOUR) {
-    const moved = (Math.floor((time + offset) / step) + 1) * step - later;
-    if (moved > time) next = moved;
+  const local = time + zoneOffset(time, zone);
+  for (let next = (Math.floor(local / step) + 1) * step; ; next += step) {
+    const moment = momentOf(next, zone, time);
+    if (moment !== null && moment > time) return moment;
   }
-  return next;
+}
+
+/** The bound after an aligned one. Up to an hour, steps go on through a change of the clock, which is one of whole hours. */
+function nextBound(time: number, step: number, zone: string): number {
+  if (step > HOUR) return nextAligned(time, step, zone);
+  if (step < HOUR) return time + step;
+  const next = time + step;
+  const changed = zone === "UTC" ? 0 : zoneOffset(next, zone) - zoneOffset(time, zone);
+  return changed % HOUR === 0 ? next : nextAligned(time, step, zone);
 }
 
 /**
  * The bounds of the steps of (from, to]: `from`, the aligned moments inside, `to`.
- * The first and the last step are shorter where the window is not aligned.
+ * The first and the last step are shorter where the window is not aligned. Of more than an hour, a step over a change of
+ * the clock is longer or shorter by what it was changed.
  */
 export function stepBounds(from: number, to: number, step: number, zone = "UTC"): Float64Array {
   const bounds = [from];
   for (let time = nextAligned(from, step, zone); time < to; ) {
     bounds.push(time);
-    // Below an hour, clock changes keep the alignment; asking the calendar each time would be slow.
-    time = step < HOUR ? time + step : nextAligned(time, step, zone);
+    time = nextBound(time, step, zone);
   }
   bounds.push(to);
   return Float64Array.from(bounds);

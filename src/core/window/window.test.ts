@@ -45,6 +45,19 @@ describe("steps", () => {
   });
 
   test.each([
+    ["1h when the clock goes back", "2026-10-24T21:00Z", HOUR, 8, Array.from({ length: 7 }, () => 1)],
+    ["1h when the clock goes forward", "2026-03-28T21:00Z", HOUR, 8, Array.from({ length: 7 }, () => 1)],
+    ["2h when the clock goes back", "2026-10-24T20:00Z", 2 * HOUR, 10, [2, 2, 3, 2]],
+    ["2h when the clock goes forward", "2026-03-28T21:00Z", 2 * HOUR, 10, [2, 3, 2, 2]],
+    ["days when the clock goes forward", "2026-03-27T23:00Z", DAY, 72, [24, 23]],
+  ])("%s", (_, from, step, hours, wanted) => {
+    const begin = Date.parse(from);
+    const bounds = Array.from(stepBounds(begin, begin + hours * HOUR, step, "Europe/Berlin"));
+    const widths = bounds.slice(1).map((bound, i) => (bound - bounds[i]) / HOUR);
+    expect(widths.slice(0, wanted.length)).toEqual(wanted);
+  });
+
+  test.each([
     [6 * HOUR, 0, 120_000],
     [6 * HOUR, 600_000, 600_000],
     [HOUR, 0, 15_000],
