@@ -83,11 +83,6 @@ function joined(a: Exponential, b: Exponential, zero: number): Exponential {
   return unionLayout(withZero({ ...a }, threshold), { ...withZero(b, threshold), zeroThreshold: threshold });
 }
 
-/** Brings a single layout within so many buckets. */
-export function fitting(layout: Exponential, most = MAX_COMMON_BUCKETS): Exponential {
-  return buckets(layout) <= most ? layout : commonExponential(layout, layout, most);
-}
-
 /** The bounds that both have; none where they share none, so that only their totals compare. */
 function commonExplicit(a: Explicit, b: Explicit): Explicit {
   const own = new Set(b.bounds);

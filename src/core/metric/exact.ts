@@ -8,12 +8,9 @@ import type { Attributes } from "./model";
 
 const EXACT = Symbol("exact");
 
-/** d: a double; i: an integer. */
-export type ExactType = "d" | "i";
-
 type Marked = Attributes & { [EXACT]?: Readonly<Record<string, string>> };
 
-/** The notes of attributes by name, or undefined where plain values say all. */
+/** The notes of attributes by name, a letter a value (d: a double, i: an integer), or undefined where plain values say all. */
 export function exactOf(attributes: Attributes): Readonly<Record<string, string>> | undefined {
   return (attributes as Marked)[EXACT];
 }
