@@ -11,6 +11,8 @@ import type { Answers, Job, Outcome, SentJob } from "./jobs";
 
 const THREADS = 2;
 const MOST_QUEUED = 100;
+/** What a thread may hold beside its columns, MiB: one that wants more ends, with the reading that made it, and not the web. */
+const MAX_HEAP_MB = 1536;
 
 /** A thread and how many jobs it has to do. */
 interface Thread {
@@ -23,7 +25,16 @@ const kept = globalThis as typeof globalThis & { tinLadderEngine?: Thread[] };
 function threads(): Thread[] {
   kept.tinLadderEngine ??= Array.from({ length: THREADS }, () => {
     const filename = path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js");
-    return { pool: new Piscina({ filename, minThreads: 1, maxThreads: 1, maxQueue: MOST_QUEUED }), jobs: 0 };
+    return {
+      pool: new Piscina({
+        filename,
+        minThreads: 1,
+        maxThreads: 1,
+        maxQueue: MOST_QUEUED,
+        resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB },
+      }),
+      jobs: 0,
+    };
   });
   return kept.tinLadderEngine;
 }

@@ -1,11 +1,22 @@
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
 
-const MOST = 400_000;
+/** Bytes that attributes may take, as they are counted here: about what they take. */
+const MAX_BYTES = 192 * 1024 * 1024;
+const SERIES_BYTES = 200;
+const ATTRIBUTE_BYTES = 80;
+
+function bytesOf(attributes: Attributes): number {
+  let bytes = SERIES_BYTES;
+  for (const [name, value] of Object.entries(attributes))
+    bytes += ATTRIBUTE_BYTES + name.length + (typeof value === "string" ? 2 * value.length : 8);
+  return bytes;
+}
 
 /** Attributes of series by id; they never change, so what was read once stays. Oldest go first when it is full. */
 export class SeriesCache {
   private readonly found = new Map<number, Attributes>();
+  private bytes = 0;
 
   /** Resource and point attributes in one per series; the point's own win. */
   async attributesOf(client: pg.PoolClient, ids: Iterable<number>): Promise<Map<number, Attributes>> {
@@ -24,12 +35,14 @@ export class SeriesCache {
       );
       for (const { id, attributes, resource } of rows) {
         const joined = { ...resource, ...attributes };
+        if (!this.found.has(Number(id))) this.bytes += bytesOf(joined);
         this.found.set(Number(id), joined);
         result.set(Number(id), joined);
       }
-      for (const id of this.found.keys()) {
-        if (this.found.size <= MOST) break;
+      for (const [id, attributes] of this.found) {
+        if (this.bytes <= MAX_BYTES) break;
         this.found.delete(id);
+        this.bytes -= bytesOf(attributes);
       }
     }
     return result;

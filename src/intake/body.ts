@@ -24,6 +24,23 @@ function tooLarge(): RequestError {
   return new RequestError(413, `the body is larger than ${LIMITS.body / 1024 / 1024} MiB; send smaller batches`, 8);
 }
 
+/** Bodies that are inflated at a time: while it is, one may come to the most that a body may be. */
+const INFLATING = 4;
+let inflating = 0;
+const waiting: (() => void)[] = [];
+
+async function oneOfFew<T>(work: () => Promise<T>): Promise<T> {
+  if (inflating >= INFLATING) await new Promise<void>((resolve) => waiting.push(resolve));
+  else inflating++;
+  try {
+    return await work();
+  } finally {
+    const next = waiting.shift();
+    if (next) next();
+    else inflating--;
+  }
+}
+
 async function collect(request: IncomingMessage, hold: Hold): Promise<Buffer> {
   if (Number(request.headers["content-length"] ?? 0) > LIMITS.body) throw tooLarge();
   const chunks: Buffer[] = [];
@@ -46,9 +63,11 @@ export async function readBody(request: IncomingMessage, hold: Hold): Promise<Bu
   const raw = await collect(request, hold);
   if (!unpack) return raw;
   try {
-    const body = await unpack(raw, { maxOutputLength: LIMITS.body });
-    hold.take(body.length);
-    return body;
+    return await oneOfFew(async () => {
+      const body = await unpack(raw, { maxOutputLength: LIMITS.body });
+      hold.take(body.length);
+      return body;
+    });
   } catch (error) {
     if (error instanceof FullError) throw error;
     if ((error as NodeJS.ErrnoException).code === "ERR_BUFFER_TOO_LARGE") throw tooLarge();

@@ -15,7 +15,7 @@ export async function askedByPages<T extends z.ZodType>(
   const shown = Buffer.from(String(request.headers["x-tin-key"] ?? ""));
   if (shown.length !== wanted.length || !timingSafeEqual(shown, wanted))
     throw new RequestError(403, "only Tin Ladder's own pages may ask this", 7);
-  const hold = new Hold(budget);
+  const hold = new Hold(budget, "pages");
   try {
     const body = await readBody(request, hold);
     const parsed = schema.safeParse(JSON.parse(body.toString("utf8")));

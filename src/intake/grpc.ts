@@ -21,14 +21,16 @@ const same = (buffer: Buffer) => buffer;
 export function createGrpcReceiver(parts: ReceiverParts): grpc.Server {
   let open = 0;
   const server = new grpc.Server({
-    "grpc.max_receive_message_length": LIMITS.body,
+    "grpc.max_receive_message_length": LIMITS.grpcBody,
     "grpc.max_send_message_length": 1024 * 1024,
+    "grpc.max_concurrent_streams": 100,
+    interceptors: [(_, call) => reserving(parts, call)],
   });
   const handlerOf =
     (signal: Signal): grpc.handleUnaryCall<Buffer, Buffer> =>
     (call, callback) => {
       open++;
-      const hold = new Hold(parts.budget);
+      const hold = new Hold(parts.budget, addressOf(call.getPeer()));
       answer(parts, signal, call, hold, open)
         .then(
           (response) => callback(null, response),
@@ -50,6 +52,46 @@ export function createGrpcReceiver(parts: ReceiverParts): grpc.Server {
   for (const signal of SIGNALS)
     server.addService({ Export: { path: METHODS[signal], ...shape } }, { Export: handlerOf(signal) });
   return server;
+}
+
+function addressOf(peer: string): string {
+  return peer.replace(/:\d+$/, "");
+}
+
+/**
+ * Holds room for the largest message from before the first of its bytes until all are here: the library keeps what comes
+ * until then. @returns a call that is refused at once where there is no room
+ */
+function reserving(parts: ReceiverParts, call: grpc.ServerInterceptingCallInterface): grpc.ServerInterceptingCall {
+  const hold = new Hold(parts.budget, addressOf(call.getPeer()));
+  const listener = new grpc.ServerListenerBuilder()
+    .withOnReceiveMetadata((metadata, next) => {
+      try {
+        hold.take(LIMITS.grpcBody);
+        next(metadata);
+      } catch (error) {
+        const { code, message } = failureOf(error, parts.report);
+        call.sendStatus({ code, details: message });
+      }
+    })
+    .withOnReceiveMessage((message, next) => {
+      hold.release();
+      next(message);
+    })
+    .withOnReceiveHalfClose((next) => {
+      hold.release();
+      next();
+    })
+    .withOnCancel(() => hold.release())
+    .build();
+  const responder = new grpc.ResponderBuilder()
+    .withStart((next) => next(listener))
+    .withSendStatus((status, next) => {
+      hold.release();
+      next(status);
+    })
+    .build();
+  return new grpc.ServerInterceptingCall(call, responder);
 }
 
 async function answer(
@@ -77,13 +119,7 @@ function refusal(
   parts.answered?.(signal, status, 0, 0);
   if (!TEMPORARY.has(code)) {
     const [agent] = call.metadata.get("user-agent");
-    parts.turnedAway?.(
-      call.getPeer().replace(/:\d+$/, ""),
-      agent?.toString() ?? "",
-      `OTLP/gRPC ${signal}`,
-      status,
-      message,
-    );
+    parts.turnedAway?.(addressOf(call.getPeer()), agent?.toString() ?? "", `OTLP/gRPC ${signal}`, status, message);
   }
   return { code, details: message };
 }

@@ -1,6 +1,8 @@
 import { Worker } from "node:worker_threads";
 
 const AGAIN_AFTER = 5000;
+/** What a thread may hold; one that wants more ends, and another takes its place. MiB */
+const MAX_HEAP_MB = 512;
 
 /** A thread of this process that another takes the place of where it fails. */
 export class Helper<In, Out> {
@@ -18,7 +20,9 @@ export class Helper<In, Out> {
   ) {}
 
   start(): void {
-    const worker = new Worker(new URL(this.file, import.meta.url));
+    const worker = new Worker(new URL(this.file, import.meta.url), {
+      resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB },
+    });
     this.worker = worker;
     worker.on("message", this.heard);
     worker.on("error", this.report);

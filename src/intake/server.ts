@@ -11,6 +11,9 @@ const PROTOBUF = "application/x-protobuf";
 const JSON_TYPE = "application/json";
 /** Seconds that a sender should wait, for Retry-After. */
 const RETRY_AFTER = "5";
+/** How long the head of a request, and all of it, may take to come, ms. */
+const HEAD_TIME = 10_000;
+const REQUEST_TIME = 30_000;
 /** How HTTP/2, and with it gRPC, begins (RFC 9113, section 3.4). */
 const HTTP2 = "PRI * HTTP/2.0";
 
@@ -36,13 +39,11 @@ const SIGNALS: Readonly<Record<string, Signal>> = {
 
 /** OTLP/HTTP (OTLP specification 1.x, "OTLP/HTTP"), on loopback only. */
 export function createReceiver(parts: ReceiverParts, others: OtherPaths = async () => null): http.Server {
-  let open = 0;
-  const server = http.createServer((request, response) => {
-    open++;
-    response.on("close", () => {
-      open--;
-    });
-    handle(parts, others, request, response, open).catch((error) => {
+  const work: Work = { requests: 0 };
+  // Who sends slower than this holds up others: heads come at once, and a body of the most that is taken in half a minute.
+  const times = { headersTimeout: HEAD_TIME, requestTimeout: REQUEST_TIME, connectionsCheckingInterval: 1000 };
+  const server = http.createServer(times, (request, response) => {
+    handle(parts, others, request, response, work).catch((error) => {
       parts.report(error);
       if (!response.headersSent) response.writeHead(500).end();
     });
@@ -66,15 +67,30 @@ function contentType(request: http.IncomingMessage): string {
   return (request.headers["content-type"] ?? "").split(";")[0].trim().toLowerCase();
 }
 
+/** Requests that are here as a whole and not answered yet. Those that are still coming are bounded by their bytes and time. */
+interface Work {
+  requests: number;
+}
+
+async function working<T>(work: Work, receiving: () => Promise<T>): Promise<T> {
+  if (work.requests >= MOST_OPEN_REQUESTS) throw new FullError(`${work.requests} requests are in work`);
+  work.requests++;
+  try {
+    return await receiving();
+  } finally {
+    work.requests--;
+  }
+}
+
 async function handle(
   parts: ReceiverParts,
   others: OtherPaths,
   request: http.IncomingMessage,
   response: http.ServerResponse,
-  open: number,
+  work: Work,
 ): Promise<void> {
   const type = contentType(request);
-  const hold = new Hold(parts.budget);
+  const hold = new Hold(parts.budget, request.socket.remoteAddress ?? "");
   try {
     if (!isLoopbackHost(request.headers.host) || !isLoopbackOrigin(request.headers.origin))
       throw new RequestError(403, "only callers on this machine are served: use localhost as the host", 7);
@@ -90,10 +106,9 @@ async function handle(
     if (type !== PROTOBUF && type !== JSON_TYPE)
       throw new RequestError(415, `content type ${type || "(none)"} is not taken; use ${PROTOBUF} or ${JSON_TYPE}`);
     const environment = await parts.environmentOf(request.headers.authorization);
-    if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
     const body = await readBody(request, hold);
     const encoding = type === PROTOBUF ? "protobuf" : "json";
-    const { rejected, message } = await receive(parts, signal, body, encoding, environment);
+    const { rejected, message } = await working(work, () => receive(parts, signal, body, encoding, environment));
     if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(rejected, message));
     else json(response, 200, successJson(signal, rejected, message));
   } catch (error) {

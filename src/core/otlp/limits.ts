@@ -7,6 +7,8 @@ import { ownText } from "../metric/text";
 export const LIMITS = {
   /** Bytes of a request after inflation. */
   body: 16 * 1024 * 1024,
+  /** Bytes of a message over gRPC; what its libraries take where nothing else is set. */
+  grpcBody: 4 * 1024 * 1024,
   attributes: 128,
   keyLength: 256,
   valueLength: 4096,
