@@ -2,6 +2,7 @@ import { parentPort } from "node:worker_threads";
 import pino from "pino";
 import { CONFORM_EVERY, conformDue } from "@/store/conformance";
 import { connect } from "@/store/connect";
+import { FORGET_EVERY, forgetSeries } from "@/store/forgetSeries";
 import type { Done } from "@/store/jobs";
 import { purgeDue } from "@/store/purge";
 import {
@@ -61,4 +62,5 @@ void repeat("merging", MERGE_EVERY, () => mergeDue(pool, Date.now(), stopped));
 void repeat("hours", HOURS_EVERY, () => rollDue(pool, Date.now(), stopped));
 void repeat("purging", PURGE_EVERY, () => purgeDue(pool, stopped));
 void repeat("conformance", CONFORM_EVERY, () => conformDue(pool, stopped));
+void repeat("registry", FORGET_EVERY, () => forgetSeries(pool, Date.now(), stopped));
 void repeat("retention", RETENTION_EVERY, () => keepRetention(pool));

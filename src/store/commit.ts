@@ -13,10 +13,14 @@ import { Queues } from "./exports";
 import { HeardLog } from "./heard";
 import { Members } from "./members";
 import { DAY, ensurePartitions, RAW } from "./partitions";
+import { forgetResourceIds } from "./records";
 import { registerSeries } from "./registry";
+import { EpochError, holdEpoch } from "./registryEpoch";
 import { type Piece, putAside } from "./setAside";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
 
+/** How often a commit is begun anew because ids were taken away. */
+const MAX_TRIES = 5;
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
 
@@ -41,6 +45,8 @@ export class Committer {
   private readonly noted = new Map<string, { first: number; last: number }>();
   private readonly seriesLimit: number;
   private readonly overflow: Overflow | null;
+  /** Of the registry, that the ids are of. */
+  private epoch = 0;
   private readonly queues: Queues;
   /** Numbers of series whose points wait. */
   readonly members: Members;
@@ -66,6 +72,18 @@ export class Committer {
    * @param also what has to happen with it, or not at all
    */
   async commit(batches: readonly Batch[], also?: (client: pg.PoolClient) => Promise<void>): Promise<void> {
+    for (let tries = 0; ; tries++) {
+      try {
+        return await this.commitOnce(batches, also);
+      } catch (error) {
+        if (!(error instanceof EpochError) || tries >= MAX_TRIES) throw error;
+        this.epoch = error.epoch;
+        forgetResourceIds(this.pool);
+      }
+    }
+  }
+
+  private async commitOnce(batches: readonly Batch[], also?: (client: pg.PoolClient) => Promise<void>): Promise<void> {
     await this.register(batches);
     const sets = new Map<number, PointSet[]>();
     for (const batch of batches) {
@@ -89,6 +107,8 @@ export class Committer {
     );
     const writeAside = await prepareAside(this.pool, this.queues, this.members, batches);
     await transaction(this.pool, async (client) => {
+      const epoch = await holdEpoch(client);
+      if (epoch !== this.epoch) throw new EpochError(epoch);
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
       if (heard.length > 0) await noteReleases(client, heard);
@@ -148,8 +168,18 @@ export class Committer {
   private async register(batches: readonly Batch[]): Promise<void> {
     const strangers = new Set<KnownSeries>();
     for (const batch of batches)
-      for (const series of batch.series()) if (series.id === 0 && !series.overflowed) strangers.add(series);
-    if (strangers.size > 0) await registerSeries(this.pool, [...strangers], this.seriesLimit);
+      for (const series of batch.series()) if (!this.knows(series) && !series.overflowed) strangers.add(series);
+    if (strangers.size > 0) await this.giveIds([...strangers], this.seriesLimit);
+  }
+
+  private knows({ id, epoch }: KnownSeries): boolean {
+    return id !== 0 && epoch === this.epoch;
+  }
+
+  private async giveIds(all: readonly KnownSeries[], limit?: number): Promise<void> {
+    for (const series of all) series.id = 0;
+    await registerSeries(this.pool, all, limit);
+    for (const series of all) series.epoch = this.epoch;
   }
 
   /** Adds what the series past the limit add to the sets that are written. @returns how to note that they are */
@@ -162,8 +192,8 @@ export class Committer {
       const limit = `past the limit of ${seriesLimit} series of one service, and ${reason}`;
       batch.reject(series.metric.identity.name, limit);
     });
-    const strangers = sums.map(({ series }) => series).filter(({ id }) => id === 0);
-    if (strangers.length > 0) await registerSeries(this.pool, strangers);
+    const strangers = sums.map(({ series }) => series).filter((series) => !this.knows(series));
+    if (strangers.length > 0) await this.giveIds(strangers);
     for (const sum of sums) {
       const { metric } = sum.series;
       sets.set(metric.id, [...(sets.get(metric.id) ?? []), overflow.pointOf(sum)]);

@@ -25,6 +25,7 @@ const LOCKS: Record<string, number> = {
   purging: 7433006,
   conformance: 7433009,
   pipeline: 7433010,
+  registry: 7433012,
 };
 
 /**

@@ -125,15 +125,19 @@ export async function writeMemory(client: pg.PoolClient, version: number, memory
   return memoryMark(client, version);
 }
 
-/** Series that limits let through so far, of all processes and versions. */
-export async function readSeen(pool: pg.Pool): Promise<Seen[]> {
-  return drizzle(pool).select().from(limitSeen);
+/** For how long a limit remembers a series that it let through, ms. */
+export const LIMIT_REMEMBERS = 86400_000;
+
+/** Series that limits let through, of all processes and versions, as far as that was said since a moment (Unix ms). */
+export async function readSeen(pool: pg.Pool, since: number): Promise<Seen[]> {
+  const { step, metric, series, at } = limitSeen;
+  return drizzle(pool).select({ step, metric, series }).from(limitSeen).where(gte(at, since));
 }
 
 export async function writeSeen(pool: pg.Pool, all: readonly Seen[]): Promise<void> {
   for (let from = 0; from < all.length; from += 5000)
     await drizzle(pool)
       .insert(limitSeen)
-      .values(all.slice(from, from + 5000))
-      .onConflictDoNothing();
+      .values(all.slice(from, from + 5000).map((one) => ({ ...one, at: Date.now() })))
+      .onConflictDoUpdate({ target: [limitSeen.step, limitSeen.metric, limitSeen.series], set: { at: Date.now() } });
 }

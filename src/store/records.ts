@@ -77,6 +77,11 @@ export async function keepRecords(pool: pg.Pool, now: number): Promise<number> {
 const ids = new WeakMap<pg.Pool, Map<string, number>>();
 const MOST_IDS = 50_000;
 
+/** Forgets the ids of resources: some may be gone. */
+export function forgetResourceIds(pool: pg.Pool): void {
+  ids.delete(pool);
+}
+
 /** The ids of resources, registered where they were not known. */
 export async function resourceIds(pool: pg.Pool, resources: Iterable<Attributes>): Promise<Map<Attributes, number>> {
   let known = ids.get(pool);

@@ -78,11 +78,13 @@ export function resourceHash(attributes: Attributes): string {
 }
 
 const CHUNK = 5000;
+/** Whoever was not heard for so long has no part in the limit of series any more, ms. */
+export const LATELY = 15 * 60_000;
 
 /**
  * Gives every series in the list, and its metric, an id. Committed before it returns.
  *
- * @param limit how many series a metric may have of one service; those past it get no id and are marked as overflowed
+ * @param limit how many series a metric may have of one service that were heard lately; those past it get no id and are marked as overflowed
  */
 export async function registerSeries(
   pool: pg.Pool,
@@ -103,9 +105,16 @@ async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit:
   const strangers = wanted.filter(({ id }) => id === 0);
   if (strangers.length === 0) return [];
   const { rows } = await pool.query<{ metric_id: number; service: string; count: string }>(
+    // Instances come and go: a series counts as long as who sends it was heard lately, or it is new itself.
     `SELECT s.metric_id, r.service, count(*) FROM series s JOIN resource r ON r.id = s.resource_id
-     WHERE s.metric_id = ANY($1::int[]) AND r.service = ANY($2::text[]) GROUP BY 1, 2`,
-    [strangers.map(({ metric }) => metric.id), strangers.map(({ identity }) => originOf(identity.resource).service)],
+     LEFT JOIN heard h ON h.resource_id = r.id
+     WHERE s.metric_id = ANY($1::int[]) AND r.service = ANY($2::text[])
+       AND greatest(coalesce(h.last_at, 0), s.first_at) > $3 GROUP BY 1, 2`,
+    [
+      strangers.map(({ metric }) => metric.id),
+      strangers.map(({ identity }) => originOf(identity.resource).service),
+      Date.now() - LATELY,
+    ],
   );
   const counts = new Map(rows.map(({ metric_id, service, count }) => [`${metric_id} ${service}`, Number(count)]));
   return strangers.filter((series) => {
@@ -127,7 +136,19 @@ async function lookUp(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<vo
   for (const { id, place } of rows) wanted[Number(place) - 1].id = Number(id);
 }
 
+/** SQLSTATE of a reference to a row that is not there: a resource was taken away in between. */
+const GONE = "23503";
+
 async function registerChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
+  try {
+    await addChunk(pool, wanted);
+  } catch (error) {
+    if ((error as { code?: string }).code !== GONE) throw error;
+    await addChunk(pool, wanted);
+  }
+}
+
+async function addChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
   if (wanted.length === 0) return;
   const resources = new Map<string, Attributes>();
   const hashOf = new Map<Attributes, string>();

@@ -304,9 +304,18 @@ export const exporterSecret = pgTable(
 /** Series that limits let through, by a hash. */
 export const limitSeen = pgTable(
   "limit_seen",
-  { step: text().notNull(), metric: text().notNull(), series: text().notNull() },
-  (table) => [primaryKey({ columns: [table.step, table.metric, table.series] })],
+  {
+    step: text().notNull(),
+    metric: text().notNull(),
+    series: text().notNull(),
+    /** When it was last said to be in use, Unix ms. */
+    at: bigint({ mode: "number" }).notNull().default(0),
+  },
+  (table) => [primaryKey({ columns: [table.step, table.metric, table.series] }), index("limit_seen_at").on(table.at)],
 );
+
+/** How often series and resources were taken away: whoever knows ids from before has to ask for them again. One row. */
+export const registryEpoch = pgTable("registry_epoch", { epoch: integer().primaryKey() });
 
 /** What the steps of a version remember, packed. */
 export const laneState = pgTable("lane_state", {

@@ -51,7 +51,7 @@ test("errors stand in words at their place, with a way out", async ({ page }) =>
 test("an empty answer says why it is empty", async ({ page }) => {
   await page.goto(`/scratch?from=1700000000000&to=1700003600000&reading=${encodeURIComponent("rate of pot.fired")}`);
   await expect(
-    page.getByText(/nothing arrived for pot\.fired in this window; its last point is from 20/),
+    page.getByText(/nothing of pot\.fired is stored of the window; its first point is from 20/),
   ).toBeVisible();
   await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent('rate of pot.fired where depot is "Atlantis"')}`);
   await expect(page.getByText(/passes the where tests/)).toBeVisible();

@@ -16,6 +16,8 @@ export interface KnownSeries {
   identity: SeriesIdentity;
   key: string;
   id: number;
+  /** Of the registry, when the id was given: ids of another epoch have to be asked for again. */
+  epoch: number;
   /** Past the limit of series: its points go to the overflow series. */
   overflowed: boolean;
 }
@@ -194,7 +196,7 @@ export class Dictionary {
     const key = seriesKey(identity);
     let series = metric.series.get(key);
     if (!series) {
-      series = { metric, identity, key, id: 0, overflowed: false };
+      series = { metric, identity, key, id: 0, epoch: 0, overflowed: false };
       metric.series.set(key, series);
       this.size++;
       // The key, and about as much for what it was made of.

@@ -262,6 +262,12 @@ export class Routes {
     return this.fresh.splice(0);
   }
 
+  /** Forgets which series limits let through: those that still come are let through again, and said to be in use. */
+  forgetSeen(): void {
+    for (const { within } of this.steps) within.clear();
+    for (const ways of this.ways) ways.clear();
+  }
+
   /** Tells limits of series that were let through elsewhere, or before. */
   addSeen(all: readonly Seen[]): void {
     const steps = new Map(this.steps.map((step) => [step.config.id, step]));

@@ -7,13 +7,17 @@ import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
 import { Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
 import type { Span } from "@/core/span/model";
-import { livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline";
+import { LIMIT_REMEMBERS, livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline";
 import { writeRecordSample, writeSample } from "@/store/samples";
 import { RecordTap } from "./recordTap";
 import { Tap } from "./tap";
 
 /** Published versions are also looked for this often, where no change was announced. */
 const LOOK_EVERY = 5000;
+/** How often limits are begun anew, ms. */
+const SEEN_EVERY = 6 * 3600_000;
+/** Clocks of processes may differ by this, ms. */
+const SEEN_OVERLAP = 30_000;
 
 /**
  * The live pipeline of one thread that receives: every batch goes through one version as a whole, and a new version takes
@@ -26,6 +30,9 @@ export class LiveLane {
   private guard: pg.PoolClient | null = null;
   private timer: NodeJS.Timeout | null = null;
   private reading: Promise<void> = Promise.resolve();
+  /** When the series that limits let through were read, all of them and the latest, Unix ms. */
+  private seenAll = 0;
+  private seenUpTo = 0;
   private readonly tap = new Tap();
   private readonly recordTap = new RecordTap();
 
@@ -127,13 +134,25 @@ export class LiveLane {
     const limits = config.metrics.some(({ type, on }) => type === "limit" && on);
     if (id !== this.version) {
       const pipeline = new Pipeline(id, config, this.dictionary, at);
-      if (limits) pipeline.metrics.routes.addSeen(await readSeen(this.pool));
+      if (limits) await this.readAllSeen(pipeline);
       this.version = id;
       this.pipeline = pipeline;
     } else if (limits) {
       const seen = this.pipeline.takeSeen();
       if (seen.length > 0) await writeSeen(this.pool, seen);
-      this.pipeline.metrics.routes.addSeen(await readSeen(this.pool));
+      if (Date.now() - this.seenAll > SEEN_EVERY) await this.readAllSeen(this.pipeline);
+      else {
+        const since = this.seenUpTo - SEEN_OVERLAP;
+        this.seenUpTo = Date.now();
+        this.pipeline.metrics.routes.addSeen(await readSeen(this.pool, since));
+      }
     }
+  }
+
+  /** Begins limits anew with the series that were in use lately: what came and went gives its place to others. */
+  private async readAllSeen({ metrics }: Pipeline): Promise<void> {
+    this.seenAll = this.seenUpTo = Date.now();
+    metrics.routes.forgetSeen();
+    metrics.routes.addSeen(await readSeen(this.pool, this.seenAll - LIMIT_REMEMBERS));
   }
 }
