@@ -12,6 +12,7 @@ const PROGRAMS = {
   piping: "src/intake/piping.ts",
   exporting: "src/intake/exporting.ts",
   "engine-worker": "src/engine/worker.ts",
+  "file-worker": "src/engine/fileWorker.ts",
   distribute: "src/store/distribute.ts",
   history: "src/demo/history.ts",
   service: "src/demo/service.ts",

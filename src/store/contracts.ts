@@ -46,9 +46,23 @@ export interface ContractSave {
   body: ContractBody | null;
   note: string;
   who: string;
+  /** The version that it was changed from; 0: none. Whatever is there, where it is left out. */
+  based?: number;
 }
 
-/** Saves new versions together; one that says what the latest says already is left out. @returns the versions saved */
+/** Somebody else saved a version meanwhile. */
+export class OutdatedContract extends Error {
+  override name = "OutdatedContract";
+  constructor(readonly latest: ContractEntry | null) {
+    super(
+      latest
+        ? `version ${latest.version} was saved meanwhile by ${latest.who}: ${latest.note}`
+        : "the contract was not there before",
+    );
+  }
+}
+
+/** Saves new versions together; one that says what the latest says already is left out. @returns the versions saved @throws OutdatedContract */
 export function saveContracts(
   pool: pg.Pool,
   all: readonly ContractSave[],
@@ -56,13 +70,14 @@ export function saveContracts(
   return transaction(pool, async (client) => {
     await client.query("SELECT pg_advisory_xact_lock($1)", [LOCK]);
     const saved: { name: string; version: number }[] = [];
-    for (const { name, body, note, who } of all) {
+    for (const { name, body, note, who, based } of all) {
       const [latest] = await drizzle(client)
         .select()
         .from(contract)
         .where(eq(contract.name, name))
         .orderBy(desc(contract.version))
         .limit(1);
+      if (based !== undefined && based !== (latest?.version ?? 0)) throw new OutdatedContract(latest ?? null);
       if (latest ? same(latest.body, body) : body === null) continue;
       const version = (latest?.version ?? 0) + 1;
       await drizzle(client).insert(contract).values({ name, version, at: Date.now(), who, note, body });

@@ -1,4 +1,4 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { setting } from "./schema";
@@ -15,4 +15,12 @@ export async function writeSetting(pool: pg.Pool, name: string, value: unknown):
     .insert(setting)
     .values({ name, value })
     .onConflictDoUpdate({ target: setting.name, set: { value } });
+}
+
+/** Changes the fields that are given of a setting that is one object, in one step: what others change meanwhile stays. */
+export async function changeFields(pool: pg.Pool, name: string, fields: object): Promise<void> {
+  await drizzle(pool)
+    .insert(setting)
+    .values({ name, value: fields })
+    .onConflictDoUpdate({ target: setting.name, set: { value: sql`${setting.value} || excluded.value` } });
 }

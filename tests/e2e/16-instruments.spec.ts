@@ -159,11 +159,14 @@ async function findingsOf(metric: string): Promise<FindingSeen[]> {
   return ((await answer.json()) as { findings: FindingSeen[] }).findings;
 }
 
-async function contractFor(body: object): Promise<void> {
+async function contractFor(body: Record<string, unknown> & { name: string }): Promise<void> {
+  const before = await fetch(`${WEB}/api/contracts?name=${body.name}`);
+  const { versions } = (await before.json()) as { versions: { version: number }[] };
+  const based = versions[0]?.version ?? 0;
   const answer = await fetch(`${WEB}/api/contracts`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ body, note: "as agreed", who: "Ottilie" }),
+    body: JSON.stringify({ body, note: "as agreed", who: "Ottilie", based }),
   });
   expect(answer.status).toBe(201);
 }

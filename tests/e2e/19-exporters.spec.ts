@@ -365,9 +365,17 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
   await publish({ metrics: [{ id: "noise", type: "drop", where: 'metric is "noise.made"' }] }, "for a file");
   const yaml = await (await fetch(`${WEB}/api/pipeline/file`)).text();
   expect(yaml).toContain('where: metric is "noise.made"');
-  const put = (text: string) => fetch(`${WEB}/api/pipeline/file?who=review`, { method: "POST", body: text });
+  const put = (text: string, more = "") =>
+    fetch(`${WEB}/api/pipeline/file?who=review${more}`, { method: "POST", body: text });
   const changed = yaml.replace("noise.made", "noise.heard");
-  expect((await put(changed)).status).toBe(201);
+  // The difference comes first; nothing is published until it is asked for on the version that was compared.
+  const shown = (await (await put(changed)).json()) as { live: number; differences: { in: string; text: string }[][] };
+  expect(shown.differences.flat().filter((line) => line.in !== "both")).toEqual([
+    { in: "first", text: expect.stringContaining("noise.made") },
+    { in: "second", text: expect.stringContaining("noise.heard") },
+  ]);
+  expect((await put(changed, `&based=${shown.live - 1}`)).status).toBe(409);
+  expect((await put(changed, `&based=${shown.live}`)).status).toBe(201);
   const json = await (await fetch(`${WEB}/api/pipeline/file?format=json`)).json();
   expect(json).toMatchObject({
     metrics: [{ id: "noise", where: 'metric is "noise.heard"' }],
@@ -377,4 +385,49 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
   expect(wrong.status).toBe(400);
   expect(await wrong.text()).toContain("metrics.0.type");
   expect((await put("a: [")).status).toBe(400);
+  const refusals: [string, RegExp][] = [
+    ["hello: world", /has no part \\"receivers\\"/],
+    [`${yaml}redakt: true\n`, /\\"redakt\\" means nothing here/],
+    [yaml.replace("type: drop", "type: drop\n    wehre: x"), /metrics\.0\.wehre/],
+    ["[".repeat(100_000), /nested too deeply|neither JSON nor YAML/],
+    [`{a: ${"{a: ".repeat(20_000)}1`, /nested too deeply|neither JSON nor YAML/],
+    [Array.from({ length: 60_000 }, (_, i) => `k${i}: 1`).join("\n"), /too many parts|has no part/],
+  ];
+  for (const [text, reason] of refusals) {
+    const began = Date.now();
+    const asked = put(text);
+    // Others are answered meanwhile.
+    expect((await fetch(`${WEB}/api/health`)).status).toBe(200);
+    expect(Date.now() - began).toBeLessThan(5000);
+    const refused = await asked;
+    expect(refused.status, text.slice(0, 40)).toBe(400);
+    expect(await refused.text()).toMatch(reason);
+  }
+});
+
+test("of two who change one contract from the same version, the second is told", async () => {
+  const body = { name: "knot.tied", kind: "counter", unit: "{knot}", service: "nets", instances: 1, attributes: [] };
+  const save = (unit: string, based: number) =>
+    fetch(`${WEB}/api/contracts`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ body: { ...body, unit }, note: `in ${unit}`, who: "Ottilie", based }),
+    });
+  expect((await save("{knot}", 0)).status).toBe(201);
+  const both = await Promise.all([save("{loop}", 1), save("{turn}", 1)]);
+  expect(both.map(({ status }) => status).sort()).toEqual([201, 409]);
+  const told = await both.find(({ status }) => status === 409)!.json();
+  expect(told.detail).toContain("version 2 was saved meanwhile by Ottilie");
+});
+
+test("settings that two people change at once keep both changes", async () => {
+  const change = (fields: object) =>
+    fetch(`${WEB}/api/slow`, {
+      method: "PUT",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(fields),
+    });
+  const fields = { calls: 0.7, outgoing: 1.7, database: 0.17, messages: 7 };
+  await Promise.all(Object.entries(fields).map(([name, value]) => change({ [name]: value })));
+  expect(await (await fetch(`${WEB}/api/slow`)).json()).toEqual(fields);
 });

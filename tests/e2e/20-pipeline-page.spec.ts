@@ -133,7 +133,7 @@ test("what a draft does to what people look at: two lines, the largest differenc
   const saved = await fetch(`${WEB}/api/contracts`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ body, note: "agreed", who: "Ottilie" }),
+    body: JSON.stringify({ body, note: "agreed", who: "Ottilie", based: 0 }),
   });
   expect(saved.ok).toBe(true);
   const now = Date.now();

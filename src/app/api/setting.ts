@@ -1,5 +1,5 @@
 import type { z } from "zod";
-import { readSetting, writeSetting } from "@/store/settings";
+import { changeFields, readSetting } from "@/store/settings";
 import { answering, badRequest, jsonBody } from "./answer";
 import { database } from "./database";
 
@@ -29,7 +29,7 @@ export function changeSetting<Shape extends z.ZodRawShape>(
   return answering(async () => {
     const asked = setting.schema.partial().safeParse(await jsonBody(request));
     if (!asked.success) return badRequest(asked.error);
-    await writeSetting(database(), setting.name, { ...(await saved(setting)), ...asked.data });
+    await changeFields(database(), setting.name, asked.data);
     return Response.json({});
   });
 }

@@ -67,6 +67,8 @@ export const contractSaving = z.object({
   body: contractBody,
   note: z.string().trim().min(1, "say in a few words what changed").max(500),
   who: z.string().trim().min(1, "a name is expected").max(100),
+  /** The version that it was changed from; 0: there was none. */
+  based: z.number("the version that it was changed from is expected; 0 where there was none").int().min(0),
 });
 
 /** Many contracts in a file, for review in a repository. */

@@ -29,7 +29,16 @@ function unitProblem(code: string): string | null {
 }
 
 /** A contract in the making: said in a sentence, checked as it is written, with the code that fulfils it. */
-export function ContractEditor({ start, onSaved }: { start: Draft; onSaved: (name: string, version: number) => void }) {
+export function ContractEditor({
+  start,
+  from,
+  onSaved,
+}: {
+  start: Draft;
+  /** What it is changed from; version 0: no contract. */
+  from: { name: string; version: number };
+  onSaved: (name: string, version: number) => void;
+}) {
   const [draft, setDraft] = useState(start);
   const [asking, setAsking] = useState(false);
   const [language, setLanguage] = useState<Language>("TypeScript");
@@ -118,7 +127,7 @@ export function ContractEditor({ start, onSaved }: { start: Draft; onSaved: (nam
         </div>
       )}
       {body && <ContractChecks body={body} />}
-      <ContractSaving body={body} onSaved={onSaved} />
+      <ContractSaving body={body} from={from} onSaved={onSaved} />
       {body && (
         <section className="mt-4">
           <h2 className="mb-1.5 text-[15px] font-bold">

@@ -9,19 +9,30 @@ import { postJson } from "../query/api";
 /** Saves a contract as its next version, with a note. */
 export function ContractSaving({
   body,
+  from,
   onSaved,
 }: {
   body: ContractBody | null;
+  /** What the changes began from; version 0: there was none. */
+  from: { name: string; version: number };
   onSaved: (name: string, version: number) => void;
 }) {
   const client = useQueryClient();
   const [note, setNote] = useState("");
   const [who, setWho] = useState("");
   const [problem, setProblem] = useState<unknown>(null);
+  // What others save while it is edited must not pass for what was seen.
+  const [based, setBased] = useState(from);
   const save = async () => {
     if (!body) return;
     try {
-      const { version } = await postJson<{ version: number }>("/api/contracts", { body, note, who });
+      const { version } = await postJson<{ version: number }>("/api/contracts", {
+        body,
+        note,
+        who,
+        based: body.name === based.name ? based.version : 0,
+      });
+      setBased({ name: body.name, version });
       setProblem(null);
       setNote("");
       await client.invalidateQueries({ queryKey: ["contract"] });

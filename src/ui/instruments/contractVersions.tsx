@@ -32,7 +32,14 @@ export function ContractVersions({
     }
   };
   const restore = ({ version, body }: ContractEntry) =>
-    change(() => postJson("/api/contracts", { body, note: `as in version ${version} again`, who: "restored" }));
+    change(() =>
+      postJson("/api/contracts", {
+        body,
+        note: `as in version ${version} again`,
+        who: "restored",
+        based: latest.version,
+      }),
+    );
   const withdraw = () =>
     change(() => postJson("/api/contracts", { name: latest.name, note: why, who: "withdrawn" }, "DELETE"));
   return (

@@ -32,6 +32,7 @@ export function DefinePage() {
         <ContractEditor
           key={`${metric} ${version} ${latest ? "held" : "open"}`}
           start={start}
+          from={{ name: metric, version: history.data?.[0]?.version ?? 0 }}
           onSaved={(name, number) => {
             setSaved(number);
             void setMetric(name);

@@ -1,6 +1,7 @@
 "use client";
 
 import { useCallback, useEffect, useState } from "react";
+import { z } from "zod";
 import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
 
 /** A draft of the pipeline: kept in this browser until it is published or given up, with a way back for each change. */
@@ -13,10 +14,23 @@ interface Kept {
 const KEY = "tin-ladder pipeline draft";
 const MOST_UNDO = 100;
 
+/** The shape that pages rest on; what a step says may be half written. What is of another shape is no draft. */
+const part = z.object({ id: z.string(), type: z.string() }).loose();
+const keptSchema = z.object({
+  based: z.number(),
+  config: z.object({
+    receivers: z.object({ otlp: z.array(z.string()), scrape: z.boolean() }),
+    metrics: z.array(part),
+    traces: z.array(part),
+    logs: z.array(part),
+    exporters: z.array(part),
+  }),
+});
+
 function stored(): Kept | null {
   try {
-    const value = JSON.parse(localStorage.getItem(KEY) ?? "null") as Kept | null;
-    return value?.config && Array.isArray(value.config.metrics) && Array.isArray(value.config.exporters) ? value : null;
+    const parsed = keptSchema.safeParse(JSON.parse(localStorage.getItem(KEY) ?? "null"));
+    return parsed.success ? (parsed.data as Kept) : null;
   } catch {
     return null;
   }
@@ -35,7 +49,17 @@ export interface Draft {
 export function useDraft(live: { id: number } | undefined): Draft {
   const [kept, setKept] = useState<Kept | null>(null);
   const [before, setBefore] = useState<(Kept | null)[]>([]);
-  useEffect(() => setKept(stored()), []);
+  useEffect(() => {
+    setKept(stored());
+    // Another tab works on the same draft: what it changes shows here, and is not written over.
+    const changed = ({ key }: StorageEvent) => {
+      if (key !== KEY) return;
+      setKept(stored());
+      setBefore([]);
+    };
+    window.addEventListener("storage", changed);
+    return () => window.removeEventListener("storage", changed);
+  }, []);
   const keep = useCallback((next: Kept | null) => {
     setKept(next);
     if (next) localStorage.setItem(KEY, JSON.stringify(next));

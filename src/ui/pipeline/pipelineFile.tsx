@@ -1,8 +1,8 @@
 "use client";
 
 import { useState } from "react";
-import { parse } from "yaml";
-import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
+import type { PipelineConfig } from "@/core/pipeline/config";
+import { sendText } from "../query/api";
 
 /** The pipeline as a file: to be reviewed, kept, and put back as a draft. */
 export function PipelineFile({ version, onDraft }: { version: number; onDraft: (config: PipelineConfig) => void }) {
@@ -10,16 +10,11 @@ export function PipelineFile({ version, onDraft }: { version: number; onDraft: (
   const take = async (file: File | undefined) => {
     if (!file) return;
     try {
-      const parsed = pipelineSchema.safeParse(parse(await file.text(), { maxAliasCount: 0 }));
-      if (parsed.success) {
-        setProblem("");
-        onDraft(parsed.data);
-        return;
-      }
-      const [{ path, message }] = parsed.error.issues;
-      setProblem(`${path.join(".") || "the file"}: ${message}`);
+      const { config } = await sendText<{ config: PipelineConfig }>("/api/pipeline/file", await file.text());
+      setProblem("");
+      onDraft(config);
     } catch (error) {
-      setProblem(`neither JSON nor YAML: ${(error as Error).message}`);
+      setProblem((error as Error).message);
     }
   };
   return (

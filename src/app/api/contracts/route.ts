@@ -1,5 +1,5 @@
 import { contractSaving } from "@/core/contract/contract";
-import { contractHistory, listContracts, saveContracts } from "@/store/contracts";
+import { contractHistory, listContracts, OutdatedContract, saveContracts } from "@/store/contracts";
 import { answering, badRequest, jsonBody, problem } from "../answer";
 import { database } from "../database";
 import { withdrawal } from "../query";
@@ -20,9 +20,18 @@ export function POST(request: Request): Promise<Response> {
   return answering(async () => {
     const asked = contractSaving.safeParse(await jsonBody(request));
     if (!asked.success) return badRequest(asked.error);
-    const { body, note, who } = asked.data;
-    const [saved] = await saveContracts(database(), [{ name: body.name, body, note, who }]);
-    if (saved) return Response.json(saved, { status: 201 });
+    const { body, note, who, based } = asked.data;
+    try {
+      const [saved] = await saveContracts(database(), [{ name: body.name, body, note, who, based }]);
+      if (saved) return Response.json(saved, { status: 201 });
+    } catch (error) {
+      if (!(error instanceof OutdatedContract)) throw error;
+      return problem(409, {
+        title: "Somebody else saved it meanwhile",
+        detail: error.message,
+        hint: "look at that version, and change it from there",
+      });
+    }
     return problem(409, {
       title: "Nothing changed",
       detail: "the contract says the same already; no version was added",

@@ -1,12 +1,13 @@
-import { parse, stringify } from "yaml";
+import { stringify } from "yaml";
 import { contractFile } from "@/core/contract/contract";
 import { listContracts, saveContracts } from "@/store/contracts";
-import { answering, badRequest, problem } from "../../answer";
+import { answering } from "../../answer";
 import { database } from "../../database";
+import { uploadedFile } from "../../uploadedFile";
 
 export const dynamic = "force-dynamic";
 
-const MOST_BYTES = 8 * 1024 * 1024;
+const FILE = { schema: contractFile, parts: ["contracts"], maxBytes: 8 * 1024 * 1024 };
 
 /** GET /api/contracts/file[?format=json]: all contracts as a file for review, YAML unless told otherwise. */
 export function GET(request: Request): Promise<Response> {
@@ -27,17 +28,8 @@ export function GET(request: Request): Promise<Response> {
 export function POST(request: Request): Promise<Response> {
   return answering(async () => {
     const who = new URL(request.url).searchParams.get("who")?.trim().slice(0, 100) || "import";
-    const text = await request.text();
-    if (text.length > MOST_BYTES) return problem(413, { title: "Too large", detail: "the file has more than 8 MiB" });
-    let content: unknown;
-    try {
-      // JSON is YAML too; aliases could make a small file large.
-      content = parse(text, { maxAliasCount: 0 });
-    } catch (error) {
-      return problem(400, { title: "Not understood", detail: `neither JSON nor YAML: ${(error as Error).message}` });
-    }
-    const file = contractFile.safeParse(content);
-    if (!file.success) return badRequest(file.error);
+    const file = await uploadedFile(request, FILE);
+    if ("refused" in file) return file.refused;
     const saved = await saveContracts(
       database(),
       file.data.contracts.map((body) => ({ name: body.name, body, note: "imported from a file", who })),

@@ -1,12 +1,18 @@
-import { parse, stringify } from "yaml";
-import { pipelineSchema } from "@/core/pipeline/config";
+import { stringify } from "yaml";
+import { differingLines } from "@/core/draft/lines";
+import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
 import { listPipelines, livePipeline, OutdatedDraft, publishPipeline } from "@/store/pipeline";
-import { answering, badRequest, problem } from "../../answer";
+import { answering, problem } from "../../answer";
 import { database } from "../../database";
+import { uploadedFile } from "../../uploadedFile";
 
 export const dynamic = "force-dynamic";
 
-const MOST_BYTES = 1024 * 1024;
+const FILE = {
+  schema: pipelineSchema,
+  parts: ["receivers", "metrics", "traces", "logs", "exporters"],
+  maxBytes: 1024 * 1024,
+};
 
 /** GET /api/pipeline/file[?format=json][&version=]: a version as a file, the live one and YAML unless told otherwise. */
 export function GET(request: Request): Promise<Response> {
@@ -30,29 +36,26 @@ export function GET(request: Request): Promise<Response> {
   });
 }
 
-/** POST /api/pipeline/file?who=&note=: publishes such a file, JSON or YAML, in the place of what is live. */
+/**
+ * POST /api/pipeline/file: reads such a file, JSON or YAML, and tells what would differ from the live version, line by
+ * line. With ?based=<the live version>&who=&note= it is published in its place.
+ */
 export function POST(request: Request): Promise<Response> {
   return answering(async () => {
     const { searchParams } = new URL(request.url);
-    const who = searchParams.get("who")?.trim().slice(0, 100) || "import";
+    const file = await uploadedFile<PipelineConfig>(request, FILE);
+    if ("refused" in file) return file.refused;
+    const { data: config } = file;
+    const live = await livePipeline(database());
+    const based = searchParams.get("based");
+    if (based === null)
+      return Response.json({ config, live: live.id, differences: differingLines(live.config, config) });
+    const who = searchParams.get("who")?.trim().slice(0, 100) ?? "";
+    if (who === "") return problem(400, { title: "Who publishes?", detail: "say who publishes it: who=…" });
     const note = searchParams.get("note")?.trim().slice(0, 500) || "published from a file";
-    const text = await request.text();
-    if (text.length > MOST_BYTES) return problem(413, { title: "Too large", detail: "the file has more than 1 MiB" });
-    let content: unknown;
     try {
-      // JSON is YAML too; aliases could make a small file large.
-      content = parse(text, { maxAliasCount: 0 });
-    } catch (error) {
-      return problem(400, { title: "Not understood", detail: `neither JSON nor YAML: ${(error as Error).message}` });
-    }
-    const config = pipelineSchema.safeParse(content);
-    if (!config.success) return badRequest(config.error);
-    const { id: based } = await livePipeline(database());
-    try {
-      return Response.json(
-        { id: await publishPipeline(database(), { config: config.data, who, note, based }) },
-        { status: 201 },
-      );
+      const id = await publishPipeline(database(), { config, who, note, based: Number(based) });
+      return Response.json({ id }, { status: 201 });
     } catch (error) {
       if (!(error instanceof OutdatedDraft)) throw error;
       return problem(409, { title: "Something else was published", detail: error.message });
