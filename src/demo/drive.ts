@@ -153,7 +153,7 @@ async function agree(): Promise<void> {
     await fetch(contracts, {
       method: "POST",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ body, note: "agreed at the tool bench", who: "Ottilie Marsh" }),
+      body: JSON.stringify({ body, note: "agreed at the tool bench", who: "Ottilie Marsh", based: 0 }),
     });
   }
 }

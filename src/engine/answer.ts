@@ -12,10 +12,12 @@ import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf, ReadingError } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { answerAdvice } from "./advice";
+import { isAway, noteFault } from "./faults";
 import type { Answers, Job, LadderJob, RailJob, ReadingJob, ReadingOutcome, ReadingsJob } from "./jobs";
 import { answerLatest } from "./latest";
 import { type Caches, Loader, type StillWanted } from "./load";
 import { answerPoints } from "./points";
+import { faultProblem, STORE_AWAY } from "./problems";
 
 /** Answers jobs: fetches what a job needs and computes. Runs in a worker thread. */
 
@@ -59,15 +61,18 @@ async function answerReading(loader: Loader, job: Omit<ReadingJob, "type">): Pro
 
 /** Answers several readings over one window; what they share is fetched and decoded once. */
 async function answerReadings(around: Surroundings, job: ReadingsJob): Promise<ReadingOutcome[]> {
+  const { client } = around;
   const loader = loaderOf(around, job.picks);
   const results: ReadingOutcome[] = [];
   for (const { text, every } of job.readings) {
+    // Each answers for itself: what one does to the transaction is taken back before the next.
+    await client.query("SAVEPOINT reading");
     try {
       results.push({ ok: true, value: await answerReading(loader, { ...job, text, every }) });
     } catch (error) {
-      const problem = problemOf(error);
-      if (!problem) throw error;
-      results.push({ ok: false, problem });
+      if ((error as Error).name === "AbortError" || isAway(error)) throw error;
+      results.push(refusalOf(error, { ...job, text }));
+      await client.query("ROLLBACK TO SAVEPOINT reading");
     }
   }
   return results;
@@ -167,6 +172,14 @@ export function problemOf(error: unknown): Problem | null {
   }
   if (error instanceof TooMuchError) return { title: "The reading is too large", detail: error.message };
   return null;
+}
+
+/** What is told of a failure: the asker's mistake, the store being away, or a fault of ours, which is written down. */
+export function refusalOf(error: unknown, about: object): Extract<ReadingOutcome, { ok: false }> {
+  const problem = problemOf(error);
+  if (problem) return { ok: false, status: 400, problem };
+  if (isAway(error)) return { ok: false, status: 503, problem: STORE_AWAY };
+  return { ok: false, status: 500, problem: faultProblem(noteFault(error, { job: about })) };
 }
 
 /** Answers any job. @throws ReadingError, TooMuchError */

@@ -1,5 +1,6 @@
 import path from "node:path";
 import Piscina from "piscina";
+import { BusyError } from "./faults";
 
 /** A file that cannot be read, and why. */
 export class FileError extends Error {
@@ -39,7 +40,7 @@ export async function readFileOf(text: string): Promise<unknown> {
       throw new FileError(`reading it takes more than ${MAX_TIME / 1000} s: it has too many parts for one file`);
     if (code === "ERR_WORKER_OUT_OF_MEMORY" || name === "RangeError")
       throw new FileError("it is nested too deeply, or too large, to be read");
-    if (message.includes("Task queue is at limit")) throw error;
+    if (message.includes("Task queue is at limit")) throw new BusyError(message);
     throw new FileError(`neither JSON nor YAML: ${message}`);
   }
 }

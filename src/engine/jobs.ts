@@ -100,7 +100,8 @@ export interface Answers {
   points: PointsAnswer;
 }
 
-export type Outcome<T> = { ok: true; value: T } | { ok: false; problem: Problem };
+/** `status`: 400 for what the asker can mend, 500 for a fault of ours, 503 where the store is away. */
+export type Outcome<T> = { ok: true; value: T } | { ok: false; problem: Problem; status: 400 | 500 | 503 };
 
 /** A job as it is sent to a thread. */
 export interface SentJob {

@@ -2,6 +2,7 @@ import path from "node:path";
 import Piscina from "piscina";
 import { parseReading } from "@/core/reading/parse";
 import { measuresOf } from "@/core/reading/tree";
+import { BusyError } from "./faults";
 import type { Answers, Job, Outcome, SentJob } from "./jobs";
 
 /**
@@ -85,6 +86,12 @@ export async function runJob<T extends Job["type"]>(
   thread.jobs++;
   try {
     return (await thread.pool.run({ job, gone } satisfies SentJob)) as Outcome<Answers[T]>;
+  } catch (error) {
+    const { code, message } = error as NodeJS.ErrnoException;
+    if (message.includes("Task queue is at limit")) throw new BusyError(message);
+    if (code !== "ERR_WORKER_OUT_OF_MEMORY") throw error;
+    const detail = "answering it takes more memory than there is; take a shorter window, longer steps or fewer series";
+    return { ok: false, status: 400, problem: { title: "The reading is too large", detail } };
   } finally {
     thread.jobs--;
     signal?.removeEventListener("abort", leave);

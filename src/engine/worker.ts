@@ -1,6 +1,7 @@
 import type pg from "pg";
 import { connectToRead } from "@/store/connect";
-import { answer, problemOf } from "./answer";
+import { setNumber } from "@/store/environment";
+import { answer, refusalOf } from "./answer";
 import type { Answers, Job, Outcome, SentJob } from "./jobs";
 import type { Caches } from "./load";
 import { SeriesCache } from "./seriesCache";
@@ -12,7 +13,7 @@ const MEGABYTE = 1024 * 1024;
 const pool = connectToRead({ max: 2, statement_timeout: 60_000 });
 const caches: Caches = {
   series: new SeriesCache(),
-  strips: new StripCache(Number(process.env.TIN_ENGINE_CACHE_MB ?? 256) * MEGABYTE),
+  strips: new StripCache(setNumber("TIN_ENGINE_CACHE_MB") * MEGABYTE),
 };
 
 class Gone extends Error {
@@ -36,22 +37,27 @@ async function snapshot(): Promise<pg.PoolClient> {
   }
 }
 
-/** Runs one job. What the asker can mend comes back as a problem; anything else is thrown. */
+/** Runs one job. What cannot be answered comes back as a problem; only what nobody waits for is thrown. */
 export default async function run({ job, gone }: SentJob): Promise<Outcome<Answers[Job["type"]]>> {
   const stillWanted = () => {
     if (Atomics.load(gone, 0) !== 0) throw new Gone("nobody waits for this answer any more");
   };
   stillWanted();
-  const client = await snapshot();
+  let client: pg.PoolClient;
+  try {
+    client = await snapshot();
+  } catch (error) {
+    return refusalOf(error, job);
+  }
   let broken: Error | undefined;
   try {
     const value = await answer({ client, caches, stillWanted }, job);
     return { ok: true, value };
   } catch (error) {
-    const problem = problemOf(error);
-    if (problem) return { ok: false, problem };
-    if (!(error instanceof Gone)) broken = error as Error;
-    throw error;
+    if (error instanceof Gone) throw error;
+    const refused = refusalOf(error, job);
+    if (refused.status !== 400) broken = error as Error;
+    return refused;
   } finally {
     if (!broken)
       await client.query("COMMIT").catch((error: Error) => {

@@ -2,9 +2,11 @@ import pino from "pino";
 import { type CopyAnswer, type CopyQuestion, copyQuestion } from "@/core/api/copies";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
+import { SettingError } from "@/core/settings/environment";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/connect";
 import { isContentError } from "@/store/contentError";
+import { setNumber } from "@/store/environment";
 import { HOLDER } from "@/store/jobs";
 import { migrateStore } from "@/store/migrate";
 import { Budget } from "./budget";
@@ -29,19 +31,23 @@ import type { JobReport } from "./upkeep";
 /** The intake process: receives, writes, and keeps the store in order. Any number may run on one database. */
 
 const log = pino({ name: "intake", level: process.env.LOG_LEVEL ?? "info" });
+process.on("uncaughtException", (error) => {
+  log.fatal(error, error instanceof SettingError ? error.message : "the intake ends");
+  process.exit(1);
+});
 /** Bytes that all requests in work may hold together. */
 const MOST_BYTES = 256 * 1024 * 1024;
 /** How long reading another backend's copy may take, ms. */
 const COPY_TIMEOUT = 60_000;
-const port = Number(process.env.TIN_INTAKE_PORT ?? 4318);
+const port = setNumber("TIN_INTAKE_PORT");
 /** 0: no gRPC. */
-const grpcPort = Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317);
+const grpcPort = setNumber("TIN_INTAKE_GRPC_PORT");
 const pool = connect();
 await migrateStore(pool);
 
 const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
-const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
+const committer = new Committer(pool, { series: setNumber("TIN_SERIES_LIMIT"), overflow });
 const keep = new KeepTimes(pool);
 const queue = new CommitQueue(
   (batches) => committer.commit(batches),

@@ -5,6 +5,7 @@ import { Overflow } from "@/core/otlp/overflow";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/connect";
 import { isContentError } from "@/store/contentError";
+import { setNumber } from "@/store/environment";
 import { HOLDER } from "@/store/jobs";
 import { LANES_EVERY, LaneKeeper } from "@/store/lanes";
 import { OwnMetrics } from "./ownMetrics";
@@ -16,7 +17,7 @@ import type { JobReport } from "./upkeep";
 const log = pino({ name: "pipeline", level: process.env.LOG_LEVEL ?? "info" });
 const pool = connect({ max: 6 });
 const overflow = new Overflow(new Dictionary(), Date.now(), `pipeline ${HOLDER}`);
-const committer = new Committer(pool, { series: Number(process.env.TIN_SERIES_LIMIT ?? 10_000), overflow });
+const committer = new Committer(pool, { series: setNumber("TIN_SERIES_LIMIT"), overflow });
 const keeper = new LaneKeeper(pool, committer);
 const queue = new CommitQueue(
   (batches) => committer.commit(batches),

@@ -6,6 +6,7 @@ import { Overflow } from "@/core/otlp/overflow";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/connect";
 import { isContentError } from "@/store/contentError";
+import { setNumber } from "@/store/environment";
 import { HOLDER } from "@/store/jobs";
 import { readTargets, TARGETS_CHANGED } from "@/store/targets";
 import { networks } from "./address";
@@ -27,7 +28,7 @@ const LOCK = 7433007;
 const READ_EVERY = 10_000;
 
 const log = pino({ name: "scraping", level: process.env.LOG_LEVEL ?? "info" });
-const seriesLimit = Number(process.env.TIN_SERIES_LIMIT ?? 10_000);
+const seriesLimit = setNumber("TIN_SERIES_LIMIT");
 const pool = connect({ max: 6 });
 const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);

@@ -1,6 +1,8 @@
 import type { z } from "zod";
 import type { Problem } from "@/core/api/answers";
+import { BusyError, isAway, noteFault } from "@/engine/faults";
 import type { Outcome } from "@/engine/jobs";
+import { BUSY, faultProblem, STORE_AWAY } from "@/engine/problems";
 
 /** Answers of the API: plain JSON, or a problem (RFC 9457). */
 
@@ -10,15 +12,33 @@ export function problem(status: number, content: Problem): Response {
 
 const MOST_BODY = 256 * 1024;
 
-/** The body of a request as JSON; undefined where it is none. */
+/** A body that cannot be used. */
+class RefusedBody extends Error {
+  constructor(
+    readonly status: 400 | 413,
+    readonly title: string,
+    detail: string,
+  ) {
+    super(detail);
+  }
+}
+
+/** The body of a request as JSON. @throws RefusedBody, which becomes the answer, where it is none or too large */
 export async function jsonBody(request: Request): Promise<unknown> {
   const text = await request.text();
-  if (text.length > MOST_BODY) return undefined;
+  if (text.length > MOST_BODY)
+    throw new RefusedBody(413, "Too large", `the body has ${text.length} characters, at most ${MOST_BODY} are taken`);
   try {
     return JSON.parse(text);
-  } catch {
-    return undefined;
+  } catch (error) {
+    throw new RefusedBody(400, "Not understood", `the body is not JSON: ${(error as Error).message}`);
   }
+}
+
+function later(content: Problem): Response {
+  const response = problem(503, content);
+  response.headers.set("Retry-After", "5");
+  return response;
 }
 
 /** Runs a handler; what nobody foresaw becomes a problem that does not tell internals. */
@@ -28,18 +48,16 @@ export async function answering(work: () => Promise<Response>): Promise<Response
   } catch (error) {
     if ((error as Error).name === "AbortError")
       return problem(499, { title: "Given up", detail: "the caller went away" });
-    console.error(error);
-    const full = (error as Error).message?.includes("Task queue is at limit");
-    if (full) return problem(503, { title: "Busy", detail: "too many readings are waiting; try again in a moment" });
-    return problem(503, {
-      title: "No answer",
-      detail: "the store did not answer; is the database running? Try again in a moment",
-    });
+    if (error instanceof RefusedBody) return problem(error.status, { title: error.title, detail: error.message });
+    if (error instanceof BusyError) return later(BUSY);
+    if (isAway(error)) return later(STORE_AWAY);
+    return problem(500, faultProblem(noteFault(error, {})));
   }
 }
 
 export function outcome<T>(result: Outcome<T>): Response {
-  return result.ok ? Response.json(result.value) : problem(400, result.problem);
+  if (result.ok) return Response.json(result.value);
+  return result.status === 503 ? later(result.problem) : problem(result.status, result.problem);
 }
 
 /** The first thing that is wrong with query parameters. */

@@ -1,9 +1,10 @@
+import { setNumber } from "@/store/environment";
 import { houseKey } from "@/store/secrets";
 import { problem } from "./answer";
 
 /** Asks the intake something for a page. @returns its answer, or a problem to hand on */
 export async function askIntake(path: string, question: object, title: string): Promise<unknown> {
-  const intake = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}${path}`;
+  const intake = `http://127.0.0.1:${setNumber("TIN_INTAKE_PORT")}${path}`;
   let answer: Response;
   try {
     answer = await fetch(intake, {

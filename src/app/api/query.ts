@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { MAX_TIME } from "@/core/metric/pointLimits";
 import { DURATIONS } from "@/core/reading/parse";
 import { isZone } from "@/core/window/steps";
 
@@ -8,8 +9,11 @@ const LONGEST_DAYS = 800;
 /** A moment: RFC 3339 or Unix milliseconds. */
 const moment = z.string().transform((text, context) => {
   const time = /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : Date.parse(text);
-  if (Number.isFinite(time)) return time;
-  context.addIssue({ code: "custom", message: "a time in RFC 3339 form or Unix milliseconds is expected" });
+  if (time >= 0 && time <= MAX_TIME) return time;
+  const message = Number.isFinite(time)
+    ? "a time from 1970 to the year 9999 is expected (Unix milliseconds)"
+    : "a time in RFC 3339 form or Unix milliseconds is expected";
+  context.addIssue({ code: "custom", message });
   return z.NEVER;
 });
 

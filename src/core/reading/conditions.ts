@@ -1,6 +1,7 @@
 import { RE2JS } from "re2js";
 import type { Attributes, AttributeValue } from "../metric/model";
-import type { Condition, Literal, Test, TestValue, TextOperator } from "./tree";
+import { quoteText } from "./quote";
+import { type Condition, type Literal, ReadingError, type Test, type TestValue, type TextOperator } from "./tree";
 
 /** Whether a series with these attributes passes. */
 export type Predicate = (attributes: Attributes) => boolean;
@@ -37,12 +38,25 @@ function numberIn(value: AttributeValue | undefined): number {
   return typeof value === "string" && DECIMAL.test(value) ? Number(value) : Number.NaN;
 }
 
+/** A pattern; one that is written in the reading was tried when it was parsed, one that was picked was not. */
+function compiled(pattern: string, flags: number): RE2JS {
+  try {
+    return RE2JS.compile(pattern, flags);
+  } catch (error) {
+    throw new ReadingError(
+      `the pattern ${quoteText(pattern)} is not understood: ${(error as Error).message}`,
+      0,
+      "patterns are written in RE2 syntax",
+    );
+  }
+}
+
 /** Ignores case unless the wanted text has a capital. */
 function textTest(operator: TextOperator, wanted: string): (text: string) => boolean {
   const letters = operator === "matches" ? wanted.replace(CASELESS, "") : wanted;
   const strict = letters !== letters.toLowerCase();
   if (operator === "matches") {
-    const pattern = RE2JS.compile(wanted, strict ? 0 : RE2JS.CASE_INSENSITIVE);
+    const pattern = compiled(wanted, strict ? 0 : RE2JS.CASE_INSENSITIVE);
     return (text) => pattern.matcher(text).find();
   }
   const fold = (text: string) => (strict ? text : text.toLowerCase());

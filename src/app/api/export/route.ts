@@ -1,6 +1,6 @@
 import type { PointsAnswer, PointsJob } from "@/engine/jobs";
 import { runJob } from "@/engine/pool";
-import { answering, badRequest, problem } from "../answer";
+import { answering, badRequest, outcome } from "../answer";
 import { exportQuery } from "../query";
 
 export const dynamic = "force-dynamic";
@@ -51,7 +51,7 @@ export function GET(request: Request): Promise<Response> {
     const { metrics, ...rest } = query.data;
     const jobs = [...new Set(metrics)].map((metric): PointsJob => ({ type: "points", metric, families: [], ...rest }));
     const first = await runJob(jobs[0], request.signal);
-    if (!first.ok) return problem(400, first.problem);
+    if (!first.ok) return outcome(first);
     const source = pieces(first.value, jobs, request.signal);
     const encoder = new TextEncoder();
     const body = new ReadableStream<Uint8Array>({

@@ -1,4 +1,5 @@
 import { listServices } from "@/store/catalogue";
+import { setNumber } from "@/store/environment";
 import { answering } from "../answer";
 import { database } from "../database";
 
@@ -9,8 +10,8 @@ export function GET(): Promise<Response> {
   return answering(async () =>
     Response.json({
       services: await listServices(database()),
-      intakePort: Number(process.env.TIN_INTAKE_PORT ?? 4318),
-      grpcPort: Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317),
+      intakePort: setNumber("TIN_INTAKE_PORT"),
+      grpcPort: setNumber("TIN_INTAKE_GRPC_PORT"),
     }),
   );
 }

@@ -2,7 +2,7 @@ import type { CopyAnswer } from "@/core/api/copies";
 import { inUnit } from "@/core/reading/convert";
 import { sideBySide } from "@/core/reading/differences";
 import { runJob } from "@/engine/pool";
-import { answering, badRequest, problem } from "../../answer";
+import { answering, badRequest, outcome, problem } from "../../answer";
 import { askIntake } from "../../intake";
 import { readingQuery } from "../../query";
 
@@ -19,7 +19,7 @@ export function GET(request: Request): Promise<Response> {
       { type: "reading", text, from, to, zone, every: every ?? null, picks: {} },
       request.signal,
     );
-    if (!stored.ok) return problem(400, stored.problem);
+    if (!stored.ok) return outcome(stored);
     const question = { exporter: searchParams.get("exporter") ?? "", text, from, to, zone, every: stored.value.every };
     const answer = await askIntake("/copies", question, "Not compared");
     if (answer instanceof Response) return answer;
