@@ -1,5 +1,6 @@
-import { appendFileSync, existsSync, readFileSync, statSync, truncateSync } from "node:fs";
+import { appendFileSync, createReadStream, existsSync, renameSync, statSync } from "node:fs";
 import http from "node:http";
+import readline from "node:readline";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
 import { decodeMessage } from "@/core/otlp/decode";
@@ -24,29 +25,57 @@ const MODES = ["fine", "slow", "fail", "away"] as const;
 type Mode = (typeof MODES)[number];
 /** How slow is slow, ms. */
 const SLOW = 4000;
-/** What is kept at most, and for how long: the oldest goes. */
-const MOST_KEPT = 20_000;
-const MOST_FILE = 256 * 1024 * 1024;
+/** Packed bytes that are kept; past it, the oldest goes. */
+const MAX_KEPT = 48 * 1024 * 1024;
+/** Bytes of one file; when it is full, it takes the place of the one before. */
+const MAX_FILE = 32 * 1024 * 1024;
 
 // biome-ignore lint/suspicious/noExplicitAny: other people's messages are walked as they come
 type Any = any;
 
-interface Kept {
+interface Taken {
   path: Path;
   body: Any;
 }
 
+/** A request of metrics, packed, with what it is found by. Times in Unix ms. */
+interface Kept {
+  metrics: ReadonlySet<string>;
+  from: number;
+  to: number;
+  packed: Buffer;
+}
+
 const gunzip = promisify<Buffer, Buffer>(zlib.gunzip);
 let mode: Mode = "fine";
-let kept: Kept[] = [];
+const kept: Kept[] = [];
+let keptBytes = 0;
 const counts = { requests: 0, refused: 0, points: 0, spans: 0, records: 0 };
 
-function note(one: Kept): void {
-  kept.push(one);
-  if (kept.length > MOST_KEPT) kept = kept.slice(-MOST_KEPT / 2);
+function msOf({ timeUnixNano = "0" }: Any): number {
+  return Number(BigInt(timeUnixNano) / 1_000_000n);
+}
+
+function note(one: Taken): void {
   counts.requests++;
+  const names = new Set<string>();
+  let [from, to] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
   for (const { scopeMetrics = [] } of one.body.resourceMetrics ?? [])
-    for (const { metrics = [] } of scopeMetrics) for (const metric of metrics) counts.points += pointsOf(metric).length;
+    for (const { metrics = [] } of scopeMetrics)
+      for (const metric of metrics) {
+        names.add(metric.name);
+        for (const point of pointsOf(metric)) {
+          counts.points++;
+          from = Math.min(from, msOf(point));
+          to = Math.max(to, msOf(point));
+        }
+      }
+  if (names.size > 0) {
+    const packed = zlib.deflateSync(JSON.stringify(one.body), { level: 1 });
+    kept.push({ metrics: names, from, to, packed });
+    keptBytes += packed.length;
+    while (keptBytes > MAX_KEPT) keptBytes -= kept.shift()!.packed.length;
+  }
   for (const { scopeSpans = [] } of one.body.resourceSpans ?? [])
     for (const { spans = [] } of scopeSpans) counts.spans += spans.length;
   for (const { scopeLogs = [] } of one.body.resourceLogs ?? [])
@@ -67,10 +96,7 @@ function only(body: Any, name: string, from: number, to: number): object | null 
     const scopes = scopeMetrics.flatMap(({ scope, metrics = [] }: Any) => {
       const some = metrics.flatMap((metric: Any) => {
         if (metric.name !== name) return [];
-        const inside = pointsOf(metric).filter(({ timeUnixNano = "0" }: Any) => {
-          const ms = Number(BigInt(timeUnixNano) / 1_000_000n);
-          return ms >= from && ms <= to;
-        });
+        const inside = pointsOf(metric).filter((point: Any) => msOf(point) >= from && msOf(point) <= to);
         if (inside.length === 0) return [];
         const [kind] = Object.entries(metric).find(([, value]) => value === dataOf(metric)) ?? [""];
         return [{ ...metric, [kind]: { ...dataOf(metric), dataPoints: inside } }];
@@ -89,9 +115,9 @@ async function bodyOf(request: http.IncomingMessage): Promise<Buffer> {
   return request.headers["content-encoding"] === "gzip" ? gunzip(body) : body;
 }
 
-function keep(one: Kept): void {
+function keep(one: Taken): void {
   if (file) {
-    if (existsSync(file) && statSync(file).size > MOST_FILE) truncateSync(file);
+    if (existsSync(file) && statSync(file).size > MAX_FILE) renameSync(file, `${file}.before`);
     appendFileSync(file, `${JSON.stringify(one)}\n`);
   }
   note(one);
@@ -139,8 +165,9 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
     const [from, to] = [number("from", 0), number("to", Number.MAX_SAFE_INTEGER)];
     const metric = url.searchParams.get("metric") ?? "";
     response.writeHead(200, { "Content-Type": "application/jsonl" });
-    for (const { body } of kept) {
-      const some = only(body, metric, from, to);
+    for (const one of kept) {
+      if (!one.metrics.has(metric) || one.to < from || one.from > to) continue;
+      const some = only(JSON.parse(zlib.inflateSync(one.packed).toString("utf8")), metric, from, to);
       if (some) response.write(`${JSON.stringify(some)}\n`);
     }
     response.end();
@@ -149,15 +176,19 @@ async function handle(request: http.IncomingMessage, response: http.ServerRespon
   response.writeHead(404).end();
 }
 
-if (file && existsSync(file)) {
-  for (const line of readFileSync(file, "utf8").split("\n")) {
+for (const one of file ? [`${file}.before`, file] : []) {
+  if (!existsSync(one)) continue;
+  for await (const line of readline.createInterface({
+    input: createReadStream(one),
+    crlfDelay: Number.POSITIVE_INFINITY,
+  })) {
     // The last line may have been cut by a kill; it was not acknowledged then.
     try {
-      if (line !== "") note(JSON.parse(line) as Kept);
+      if (line !== "") note(JSON.parse(line) as Taken);
     } catch {}
   }
-  appendFileSync(file, "\n");
 }
+if (file && existsSync(file)) appendFileSync(file, "\n");
 
 http
   .createServer((request, response) => {

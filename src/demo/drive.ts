@@ -15,10 +15,13 @@ interface Running {
 }
 
 function start(plan: ReleasePlan): Promise<Running> {
-  const child = startChild("service", [plan.service, plan.release]);
-  return new Promise((resolve, reject) => {
-    child.once("error", reject);
-    child.once("message", ({ ports }: { ports: number[] }) => resolve({ plan, ports }));
+  const running: Running = { plan, ports: [] };
+  return new Promise((resolve) => {
+    // Started again, it listens elsewhere.
+    startChild("service", [plan.service, plan.release], (said) => {
+      running.ports = (said as { ports: number[] }).ports;
+      resolve(running);
+    });
   });
 }
 
@@ -49,11 +52,7 @@ const GATEWAYS = [
 ];
 
 async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]): Promise<void> {
-  const child = startChild("lockers", [firmware, String(port)]);
-  await new Promise((resolve, reject) => {
-    child.once("error", reject);
-    child.once("message", resolve);
-  });
+  await new Promise<unknown>((resolve) => startChild("lockers", [firmware, String(port)], resolve));
   const targets = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/targets`;
   const url = `http://localhost:${port}/metrics`;
   const known = (await (await fetch(targets)).json()) as { targets: { url: string }[] };
@@ -68,11 +67,38 @@ async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]
 /** The stand-in for a second backend, to which everything goes for some weeks, to compare. */
 const BACKEND_PORT = Number(process.env.TIN_DEMO_BACKEND_PORT ?? 4395);
 
-/** Starts a program as a child of this one; it goes when this one goes. */
-function startChild(name: string, args: readonly string[] = []): ReturnType<typeof fork> {
-  const child = fork(path.join(import.meta.dirname, `${name}.js`), [...args]);
-  process.on("exit", () => child.kill("SIGTERM"));
-  return child;
+/** What each program of the demonstration may hold, MiB. */
+const MAX_HEAP_MB = 160;
+/** A program that ended is started again after so long, ms; the longer, the sooner it ended. */
+const AGAIN_AFTER = [1000, 5000, 30_000];
+/** Having run for so long, it counts as one that runs, ms. */
+const RUNS = 60_000;
+
+/**
+ * Starts a program as a child of this one; it goes when this one goes, and is started again where it ends by itself.
+ *
+ * @param heard told what it says, each time it was started
+ */
+function startChild(
+  name: string,
+  args: readonly string[] = [],
+  heard: (said: unknown) => void = () => {},
+  failures = 0,
+): void {
+  const began = Date.now();
+  const child = fork(path.join(import.meta.dirname, `${name}.js`), [...args], {
+    execArgv: [`--max-old-space-size=${MAX_HEAP_MB}`],
+  });
+  const end = () => child.kill("SIGTERM");
+  process.once("exit", end);
+  child.on("message", heard);
+  child.once("exit", (code, signal) => {
+    process.off("exit", end);
+    const again = Date.now() - began > RUNS ? 0 : failures;
+    const wait = AGAIN_AFTER[Math.min(again, AGAIN_AFTER.length - 1)];
+    process.stderr.write(`${name} ended (${signal ?? code}); it is started again in ${wait / 1000} s\n`);
+    setTimeout(() => startChild(name, args, heard, again + 1), wait);
+  });
 }
 
 /** The pipeline that the platform team began with. */
@@ -158,6 +184,7 @@ async function agree(): Promise<void> {
   }
 }
 
+process.setMaxListeners(50);
 startChild("backend", [String(BACKEND_PORT), path.join(import.meta.dirname, "..", ".data", "backend.jsonl")]);
 startChild("courier");
 await agree();
