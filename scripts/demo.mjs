@@ -3,7 +3,7 @@ import path from "node:path";
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
-import { askedToStop, Family, root, run } from "./lib/run.mjs";
+import { askedToStop, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
 /** Everything for a look: database, build, fourteen days of history, the application, and live traffic. */
@@ -15,12 +15,14 @@ main(async () => {
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
   const { openDatabase, startSystem } = await import("./lib/system.mjs");
+  const { Supervisor } = await import("./lib/supervisor.mjs");
   const database = await openDatabase();
-  const family = new Family();
+  const family = new Supervisor(() => remember(family.children));
   try {
     await bundle();
     await buildPages();
     await run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
+    if (database.home) family.keepDatabase(database);
     step("Starting intake and pages");
     const env = await startSystem(family, {
       databaseUrl: database.url,
@@ -33,7 +35,6 @@ main(async () => {
       env,
       log: openSync(path.join(root, ".data/demonstration.log"), "a"),
     });
-    remember(family.children);
     process.stdout.write(
       `\n  Tin Ladder is at http://localhost:${ports.web.value}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`,
     );

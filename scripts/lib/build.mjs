@@ -26,8 +26,12 @@ const PROGRAMS = {
   soak: "tests/soak/main.ts",
 };
 
-/** Bundles programs, or all that exist. */
+/** Bundles programs, or all that exist, where their sources changed. */
 export async function bundle(names = Object.keys(PROGRAMS)) {
+  const mark = path.join(root, ".build", "bundled-from");
+  const whole = names.length === Object.keys(PROGRAMS).length;
+  const wanted = hashOfSources();
+  if (whole && existsSync(mark) && readFileSync(mark, "utf8") === wanted) return;
   const esbuild = await import("esbuild");
   const entries = names.filter((name) => existsSync(path.join(root, PROGRAMS[name])));
   await esbuild.build({
@@ -43,6 +47,7 @@ export async function bundle(names = Object.keys(PROGRAMS)) {
     logLevel: "warning",
   });
   writeFileSync(path.join(root, ".build", "package.json"), '{ "type": "module" }\n');
+  if (whole) writeFileSync(mark, wanted);
 }
 
 function* filesBelow(folder) {
@@ -58,7 +63,11 @@ function hashOfSources() {
   const loose = ["package-lock.json", "next.config.ts", "postcss.config.mjs", "tsconfig.json"].map((name) =>
     path.join(root, name),
   );
-  for (const file of [...filesBelow(path.join(root, "src")), ...loose]) {
+  const programs = [
+    path.join(root, "tests/e2e/sender.ts"),
+    ...["tests/bench", "tests/soak"].flatMap((one) => [...filesBelow(path.join(root, one))]),
+  ];
+  for (const file of [...filesBelow(path.join(root, "src")), ...loose, ...programs]) {
     if (/\.test\.tsx?$/.test(file)) continue;
     hash.update(file).update(readFileSync(file));
   }

@@ -61,7 +61,7 @@ async function homeOf(data) {
  * Creates the cluster where it is missing and starts it where it is not running.
  *
  * @param {{ data?: string, port: number, settings?: string[] }} options
- * @returns {Promise<{ url: string, stop: () => Promise<void> }>}
+ * @returns {Promise<{ url: string, home: string, port: number, settings: string[], stop: () => Promise<void> }>}
  */
 export async function startCluster({ data = path.join(root, ".data"), port, settings = [] }) {
   const home = await homeOf(data);
@@ -82,7 +82,7 @@ export async function startCluster({ data = path.join(root, ".data"), port, sett
     await startServer(home, port, settings);
   }
   await createDatabase(port, password);
-  return { url, home, stop: () => stopServer(home, "fast") };
+  return { url, home, port, settings, stop: () => stopServer(home, "fast") };
 }
 
 /** Stops the server of a cluster; "immediate" does so without tidying up, as a power cut would. */

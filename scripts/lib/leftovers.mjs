@@ -5,7 +5,7 @@ import { step } from "./say.mjs";
 
 /** A start that was killed outright leaves its children running; the next start ends them, and only them. */
 
-const list = path.join(root, ".data", "running.json");
+const LIST = path.join(root, ".data", "running.json");
 
 function isAlive(pid) {
   try {
@@ -26,17 +26,17 @@ function isOurs(pid) {
 }
 
 /** Remembers the processes of this start. */
-export function remember(children) {
+export function remember(children, list = LIST) {
   mkdirSync(path.dirname(list), { recursive: true });
   writeFileSync(list, JSON.stringify({ parent: process.pid, children: children.map(({ child }) => child.pid) }));
 }
 
-export function forget() {
+export function forget(list = LIST) {
   rmSync(list, { force: true });
 }
 
 /** Ends what an earlier start left behind, if that start itself is gone. */
-export async function endLeftovers() {
+export async function endLeftovers(list = LIST) {
   if (!existsSync(list)) return;
   const { parent, children } = JSON.parse(readFileSync(list, "utf8"));
   if (isAlive(parent) && isOurs(parent)) return;
@@ -45,5 +45,5 @@ export async function endLeftovers() {
   for (const pid of left) process.kill(pid, "SIGTERM");
   for (let tries = 0; tries < 100 && left.some(isAlive); tries++)
     await new Promise((resolve) => setTimeout(resolve, 100));
-  forget();
+  forget(list);
 }

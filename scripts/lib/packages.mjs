@@ -10,9 +10,10 @@ export const CHROMIUM = "/usr/bin/chromium";
 const NEEDED = {
   postgresql: { package: "postgresql-15", file: `${POSTGRES_BIN}/initdb` },
   chromium: { package: "chromium", file: CHROMIUM },
+  systemd: { package: "systemd", file: "/usr/bin/systemd-analyze" },
 };
 
-/** Installs what is missing of Debian's packages. @param {("postgresql" | "chromium")[]} names */
+/** Installs what is missing of Debian's packages. @param {("postgresql" | "chromium" | "systemd")[]} names */
 export async function ensurePackages(names) {
   const missing = names.map((name) => NEEDED[name]).filter(({ file }) => !existsSync(file));
   if (missing.length === 0) return;

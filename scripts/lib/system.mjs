@@ -6,19 +6,19 @@ import { ports } from "./ports.mjs";
 import { answers, root } from "./run.mjs";
 import { step } from "./say.mjs";
 
-/** The database of this start: the user's own, or our private cluster. */
-export async function openDatabase() {
+/** The database of this start: the user's own, or our private cluster in a folder of data. */
+export async function openDatabase(data) {
   if (process.env.DATABASE_URL) {
     step("Using the database in DATABASE_URL");
     return { url: process.env.DATABASE_URL, stop: async () => {} };
   }
-  return startCluster({ port: ports.database.value });
+  return startCluster({ data, port: ports.database.value });
 }
 
 /** The key under which secrets are kept: that in the environment, or one of our own that stays with the data. */
-function secretKey() {
+function secretKey(data) {
   if (process.env.TIN_SECRET_KEY) return process.env.TIN_SECRET_KEY;
-  const file = path.join(root, ".data", "secret-key");
+  const file = path.join(data, "secret-key");
   if (!existsSync(file)) {
     mkdirSync(path.dirname(file), { recursive: true });
     writeFileSync(file, randomBytes(32).toString("hex"), { mode: 0o600 });
@@ -26,30 +26,52 @@ function secretKey() {
   return readFileSync(file, "utf8").trim();
 }
 
-/** Starts the intake and the web process and waits until both answer. */
+/** What each process may hold, MiB: one that wants more ends, and is started again. */
+const MAX_HEAP_MB = 768;
+
+/** Starts the intake and the web process, or those of them that are wanted, and waits until they answer. */
 export async function startSystem(
   family,
-  { databaseUrl, intakePort, grpcPort, webPort, logs = path.join(root, ".data"), dev = false },
+  {
+    databaseUrl,
+    intakePort,
+    grpcPort,
+    webPort,
+    logs = path.join(root, ".data"),
+    dev = false,
+    kinds = ["intake", "web"],
+  },
 ) {
   const env = {
     DATABASE_URL: databaseUrl,
     TIN_INTAKE_PORT: String(intakePort),
     TIN_INTAKE_GRPC_PORT: String(grpcPort),
     TIN_WEB_PORT: String(webPort),
-    TIN_SECRET_KEY: secretKey(),
+    TIN_SECRET_KEY: secretKey(logs),
     TIN_EXPORT_DIR: process.env.TIN_EXPORT_DIR ?? path.join(logs, "exports"),
     NEXT_TELEMETRY_DISABLED: "1",
     NODE_ENV: dev ? "development" : "production",
   };
   mkdirSync(logs, { recursive: true });
   const log = (name) => (dev ? undefined : openSync(path.join(logs, `${name}.log`), "a"));
-  family.start("intake", process.execPath, ["--enable-source-maps", ".build/intake.js"], { env, log: log("intake") });
+  const heap = `--max-old-space-size=${MAX_HEAP_MB}`;
+  if (kinds.includes("intake"))
+    family.start("intake", process.execPath, [heap, "--enable-source-maps", ".build/intake.js"], {
+      env,
+      log: log("intake"),
+    });
   const next = path.join(root, "node_modules/next/dist/bin/next");
-  family.start("web", process.execPath, [next, dev ? "dev" : "start", "-H", "127.0.0.1", "-p", String(webPort)], {
-    env,
-    log: log("web"),
-  });
-  await answers(`http://127.0.0.1:${intakePort}/health`);
-  await answers(`http://127.0.0.1:${webPort}/api/health`);
+  if (kinds.includes("web"))
+    family.start(
+      "web",
+      process.execPath,
+      [...(dev ? [] : [heap]), next, dev ? "dev" : "start", "-H", "127.0.0.1", "-p", String(webPort)],
+      {
+        env,
+        log: log("web"),
+      },
+    );
+  if (kinds.includes("intake")) await answers(`http://127.0.0.1:${intakePort}/health`);
+  if (kinds.includes("web")) await answers(`http://127.0.0.1:${webPort}/api/health`);
   return env;
 }

@@ -1,0 +1,107 @@
+import { spawn } from "node:child_process";
+import { mkdirSync, readdirSync, rmSync } from "node:fs";
+import path from "node:path";
+import { startCluster } from "./cluster.mjs";
+import { freePort } from "./ports.mjs";
+import { Family, root } from "./run.mjs";
+import { Stop, step } from "./say.mjs";
+import { startSystem } from "./system.mjs";
+
+/**
+ * End-to-end tests, several files side by side: each lane has a database, an intake and pages of its own, and takes one
+ * file after the other. The tests wait far more than they compute.
+ */
+
+const LANES = 3;
+/** Files that look at what the ones before them sent, by how they begin; they go through one lane, in this order. */
+const TOGETHER = ["01", "02", "03", "04", "05", "08", "09", "17"];
+/** Files that take longest, first: so none of them is left for the end. */
+const LONG = ["20", "15", "18", "21", "16", "11", "19", "13"];
+
+const number = (file) => file.slice(0, 2);
+
+/** What lanes take, in this order: files that belong together, then by length. */
+function portionsOf(files) {
+  const together = files.filter((file) => TOGETHER.includes(number(file)));
+  const place = (file) => (LONG.includes(number(file)) ? LONG.indexOf(number(file)) : LONG.length);
+  const single = files.filter((file) => !TOGETHER.includes(number(file))).sort((a, b) => place(a) - place(b));
+  return [...(together.length > 0 ? [together] : []), ...single.map((file) => [file])];
+}
+
+/** Runs some files in one lane. @returns what was printed, and how many tests passed and failed */
+function runFiles(files, lane, env, children) {
+  return new Promise((resolve, reject) => {
+    const args = ["test", ...files.map((file) => `tests/e2e/${file}`), "--output", `test-results/lane-${lane}`];
+    const child = spawn(`${root}/node_modules/.bin/playwright`, args, {
+      cwd: root,
+      env: { ...process.env, ...env },
+      stdio: ["ignore", "pipe", "pipe"],
+    });
+    children.add(child);
+    let out = "";
+    const hear = (chunk) => {
+      out += chunk;
+    };
+    child.stdout.on("data", hear);
+    child.stderr.on("data", hear);
+    child.on("error", reject);
+    child.on("close", (code) => {
+      children.delete(child);
+      const counted = (word) => Number(new RegExp(`(\\d+) ${word}`).exec(out)?.[1] ?? 0);
+      const passed = counted("passed");
+      const failed = counted("failed") + counted("did not run");
+      resolve({ out, passed, failed: code === 0 ? failed : Math.max(failed, 1) });
+    });
+  });
+}
+
+async function runLane(lane, portions, children, totals) {
+  const data = path.join(root, ".data", `test-${process.pid}-${lane}`);
+  mkdirSync(data, { recursive: true });
+  const family = new Family();
+  const database = await startCluster({ data, port: await freePort(), settings: ["fsync=on"] });
+  try {
+    const [intakePort, grpcPort, webPort] = [await freePort(), await freePort(), await freePort()];
+    const env = await startSystem(family, { databaseUrl: database.url, intakePort, grpcPort, webPort, logs: data });
+    for (let files = portions.shift(); files && !totals.stopped; files = portions.shift()) {
+      const { out, passed, failed } = await runFiles(files, lane, env, children);
+      process.stdout.write(out);
+      totals.passed += passed;
+      totals.failed += failed;
+    }
+  } finally {
+    await family.end();
+    await database.stop();
+    rmSync(data, { recursive: true, force: true });
+    rmSync(database.home, { recursive: true, force: true });
+  }
+}
+
+/**
+ * Runs the end-to-end tests.
+ *
+ * @param {string[]} wanted parts of file names; all files where there are none
+ * @param {Promise<void>} stop
+ */
+export async function endToEnd(wanted, stop) {
+  const files = readdirSync(path.join(root, "tests/e2e"))
+    .filter((file) => file.endsWith(".spec.ts"))
+    .filter((file) => wanted.length === 0 || wanted.some((part) => file.includes(part)))
+    .sort();
+  if (files.length === 0) throw new Stop(`no file of tests/e2e has ${wanted.join(" or ")} in its name`);
+  const portions = portionsOf(files);
+  const totals = { passed: 0, failed: 0, stopped: false };
+  const children = new Set();
+  stop.then(() => {
+    totals.stopped = true;
+    for (const child of children) child.kill("SIGTERM");
+  });
+  step(`End-to-end tests of ${files.length} files, ${Math.min(LANES, portions.length)} side by side`);
+  const lanes = Array.from({ length: Math.min(LANES, portions.length) }, (_, lane) =>
+    runLane(lane, portions, children, totals),
+  );
+  await Promise.all(lanes);
+  process.stdout.write(`\nEnd-to-end: ${totals.passed} passed, ${totals.failed} failed\n`);
+  if (totals.stopped) throw new Stop("stopped");
+  if (totals.failed > 0) throw new Stop("some end-to-end tests failed");
+}
