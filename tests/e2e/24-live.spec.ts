@@ -1,0 +1,153 @@
+import { expect, type Page, test } from "@playwright/test";
+import { post } from "./helpers";
+
+/**
+ * Pages with charts stay open over five minutes of refreshes while releases and series come and go. The browser's clock
+ * runs 20 times as fast: it begins in the past, and what it comes to meet was sent before.
+ */
+
+const FAST = 20;
+const MINUTES = 5;
+const EVERY = 10_000;
+const DEPOTS = [
+  "Brindle",
+  "Candlewick",
+  "Nether Pike",
+  "Ostler Green",
+  "Tolland Cross",
+  "Marrow Quay",
+  "Old Mill",
+  "Weir",
+];
+
+const list = (all: Record<string, string>) =>
+  Object.entries(all).map(([key, stringValue]) => ({ key, value: { stringValue } }));
+
+/** Releases that each serve for a minute and a half, with series that are there for some of it. */
+function metricsOf(from: number, to: number): object {
+  const resourceMetrics = [];
+  for (let release = 0; from + release * 60_000 < to; release++) {
+    const points = (depot: string, d: number) => {
+      const found = [];
+      for (
+        let at = from + release * 60_000 + (d % 4) * 20_000;
+        at < from + release * 60_000 + 90_000 && at <= to;
+        at += EVERY
+      ) {
+        if ((at / EVERY + d) % 5 === 0) continue;
+        found.push({
+          attributes: list({ depot, "http.route": `/${d % 3}` }),
+          startTimeUnixNano: `${at - EVERY}000000`,
+          timeUnixNano: `${at}000000`,
+          count: "4",
+          sum: 0.8,
+          explicitBounds: [0.1, 0.25, 0.5],
+          bucketCounts: ["1", "2", "1", "0"],
+        });
+      }
+      return found;
+    };
+    resourceMetrics.push({
+      resource: { attributes: list({ "service.name": "forge", "service.version": `1.${release}.0` }) },
+      scopeMetrics: [
+        {
+          metrics: [
+            {
+              name: "http.server.request.duration",
+              unit: "s",
+              histogram: { aggregationTemporality: 1, dataPoints: DEPOTS.flatMap(points) },
+            },
+          ],
+        },
+      ],
+    });
+  }
+  return { resourceMetrics };
+}
+
+/** Lets the page's clock begin in the past and run fast. */
+async function hurry(page: Page, start: number): Promise<void> {
+  await page.addInitScript(
+    ({ begin, fast }) => {
+      const real = Date.now.bind(Date);
+      const opened = Number(sessionStorage.getItem("opened") ?? real());
+      sessionStorage.setItem("opened", String(opened));
+      const now = () => begin + (real() - opened) * fast;
+      const Real = Date;
+      class Hurried extends Real {
+        constructor(...args: [] | [number]) {
+          if (args.length === 0) super(now());
+          else super(...args);
+        }
+        static override now() {
+          return Math.floor(now());
+        }
+      }
+      window.Date = Hurried as DateConstructor;
+      const { setInterval: every, setTimeout: after } = window;
+      window.setInterval = ((f: () => void, ms = 0) => every(f, ms >= 1000 ? ms / fast : ms)) as typeof setInterval;
+      window.setTimeout = ((f: () => void, ms = 0) => after(f, ms >= 1000 ? ms / fast : ms)) as typeof setTimeout;
+    },
+    { begin: start, fast: FAST },
+  );
+}
+
+const READING = encodeURIComponent('p95 of http.server.request.duration where service is "forge" by release, depot');
+
+const PAGES: [string, string][] = [
+  ["releases", "/releases?service=forge&last=15m"],
+  ["scratch", `/scratch?service=forge&last=15m&reading=${READING}`],
+  ["a service", "/services/one?service=forge&last=15m"],
+  ["an instrument", "/instruments/one?service=forge&last=15m&metric=http.server.request.duration"],
+];
+
+test("pages with charts live through five minutes of refreshes, drags, back and forward", async ({ context }) => {
+  test.setTimeout(120_000);
+  const now = Date.now();
+  expect(await post(metricsOf(now - 14 * 60_000, now))).toBe(200);
+  const errors: string[] = [];
+  const open = async ([name, address]: [string, string]) => {
+    const page = await context.newPage();
+    page.on("pageerror", (error) => errors.push(`${name}: ${error.message}`));
+    page.on("console", (message) => {
+      if (message.type() === "error") errors.push(`${name}: ${message.text()}`);
+    });
+    await hurry(page, now - 7 * 60_000);
+    await page.goto(address);
+    const chart = page.locator(".recharts-surface").first();
+    await expect(chart).toBeVisible();
+    const drag = async () => {
+      await chart.scrollIntoViewIfNeeded();
+      const box = (await chart.boundingBox())!;
+      await page.mouse.move(box.x + box.width * 0.4, box.y + box.height / 2);
+      await page.mouse.down();
+      await page.mouse.move(box.x + box.width * 0.6, box.y + box.height / 2, { steps: 4 });
+      await page.mouse.up();
+    };
+    let dragged = 0;
+    const end = Date.now() + (MINUTES * 60_000) / FAST;
+    for (let round = 0; Date.now() < end; round++) {
+      if (round % 3 === 0) {
+        const before = page.url();
+        await drag();
+        await page.waitForTimeout(300);
+        // A drag that began while a chart came or went may have chosen nothing to go back from.
+        if (page.url() !== before) {
+          dragged++;
+          await page.goBack();
+          await page.waitForTimeout(300);
+          await page.goForward();
+          await page.goBack();
+        }
+      }
+      await page.mouse.move(500 + (round % 7) * 40, 400);
+      await page.waitForTimeout(500);
+      await expect(page.getByText(/could not be drawn/)).toHaveCount(0);
+    }
+    await expect(chart).toBeVisible();
+    expect(dragged, name).toBeGreaterThan(0);
+    await page.close();
+  };
+  for (const one of [PAGES.slice(0, 2), PAGES.slice(2)]) await Promise.all(one.map(open));
+  expect(errors).toEqual([]);
+});
