@@ -8,6 +8,7 @@ import { negativeFindings } from "./falling";
 import { endOrphans, noteFindings } from "./findings";
 import { REPORTING } from "./instruments";
 import { type Done, holding } from "./jobs";
+import { doubledFindings, mixedFindings } from "./mixed";
 import { RAW } from "./partitions";
 import { vanishedFindings } from "./vanished";
 
@@ -100,9 +101,15 @@ export function conformDue(pool: pg.Pool, stopped: () => boolean = () => false):
     }
     const names = contracts.map(({ name }) => name);
     await endOrphans(pool, names, HELD, now);
-    const vanished = await vanishedFindings(pool, now);
-    for (const [name, found] of vanished) await noteFindings(pool, name, ["vanished"], found, now);
-    await endOrphans(pool, [...vanished.keys()], ["vanished"], now);
+    for (const [code, find] of [
+      ["vanished", vanishedFindings],
+      ["mixed", mixedFindings],
+      ["two-writers", doubledFindings],
+    ] as const) {
+      const all = await find(pool, now);
+      for (const [name, found] of all) await noteFindings(pool, name, [code], found, now);
+      await endOrphans(pool, [...all.keys()], [code], now);
+    }
     return { done, backlog: contracts.length - done, waitingSince: null };
   });
 }

@@ -1,8 +1,9 @@
 import type pg from "pg";
 import type { ArrivedSeries, Finding } from "@/core/contract/conform";
 import { FallWatch } from "@/core/contract/falls";
-import type { Temporality } from "@/core/metric/model";
+import type { PointSet, Temporality } from "@/core/metric/model";
 import { decodeStrip } from "@/core/strip/strip";
+import { isContentError } from "./contentError";
 import { RAW } from "./partitions";
 import { listStrips, readPayloads } from "./strips";
 
@@ -55,6 +56,16 @@ export async function negativeFindings(
   return [...found.values()];
 }
 
+/** The points of a strip; none of one that cannot be read, which upkeep sets aside. */
+function readable(payload: Uint8Array): PointSet[] {
+  try {
+    return decodeStrip(payload);
+  } catch (error) {
+    if (!isContentError(error)) throw error;
+    return [];
+  }
+}
+
 async function look(pool: pg.Pool, id: number, known: Watched, now: number): Promise<void> {
   const client = await pool.connect();
   try {
@@ -66,7 +77,7 @@ async function look(pool: pg.Pool, id: number, known: Watched, now: number): Pro
       return bytes <= MOST_BYTES;
     });
     const payloads = await readPayloads(client, some);
-    known.watch.add([...payloads.values()].flatMap((payload) => decodeStrip(payload)));
+    for (const payload of payloads.values()) known.watch.add(readable(payload));
     known.arrived = some.reduce((most, { arrived }) => Math.max(most, arrived), known.arrived);
     known.at = now;
   } finally {

@@ -6,6 +6,7 @@ import type { PointSet } from "@/core/metric/model";
 import { HOUR, MINUTE } from "@/core/rollup/cells";
 import { decodeStrip, takeRows } from "@/core/strip/strip";
 import { transaction } from "./connect";
+import { isContentError } from "./contentError";
 import { type Done, holding } from "./jobs";
 import { METRIC_LOCK } from "./locks";
 import { reopen } from "./merge";
@@ -80,12 +81,29 @@ interface Cut {
   size: number;
 }
 
+/** The points of a strip; null where it cannot be read. */
+function readable(payload: Uint8Array): PointSet[] | null {
+  try {
+    return decodeStrip(payload);
+  } catch (error) {
+    if (!isContentError(error)) throw error;
+    return null;
+  }
+}
+
+/** Whether all that a strip holds is in the scope. */
+function wholly({ series, after, until }: Scope, { from, to }: StripNote): boolean {
+  return series === null && from > after && to <= until;
+}
+
 async function cutsOf(client: pg.PoolClient, scope: Scope, metricId: number, day: number): Promise<Cut[]> {
   const notes = await stripsOf(client, scope, metricId, day);
   const payloads = await readPayloads(client, notes);
   const cuts = notes.map((note): Cut => {
     const payload = payloads.get(note.id);
-    const sets = payload ? decodeStrip(payload) : [];
+    const sets = payload ? readable(payload) : [];
+    // What cannot be read goes where all of it was asked for: nobody can tell its parts.
+    if (!sets) return { note, sets: [], going: wholly(scope, note) ? [[0]] : [], size: note.size };
     const going = sets.map((set) => Array.from({ length: set.count }, (_, i) => i).filter((i) => goes(scope, set, i)));
     return { note, sets, going, size: note.size };
   });

@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { INTAKE, WEB } from "./helpers";
+import { INTAKE, read, WEB } from "./helpers";
 
 const attribute = ([key, stringValue]: [string, string]) => ({ key, value: { stringValue } });
 
@@ -327,4 +327,41 @@ test("ten thousand metrics: a search answers at once, and the list scrolls witho
     await expect(page.getByRole("link", { name: /^gear\./ }).first()).toBeVisible();
   }
   await expect(page.getByRole("link", { name: /^gear\./ })).not.toHaveCount(10_000);
+});
+
+test("several kinds under one name, and two processes under one identity, are found and named", async () => {
+  const list = (all: Record<string, string>) =>
+    Object.entries(all).map(([key, stringValue]) => ({ key, value: { stringValue } }));
+  const send = async (service: string, metrics: object[]) => {
+    const body = {
+      resourceMetrics: [{ resource: { attributes: list({ "service.name": service }) }, scopeMetrics: [{ metrics }] }],
+    };
+    const headers = { "Content-Type": "application/json" };
+    expect((await fetch(`${INTAKE}/v1/metrics`, { method: "POST", headers, body: JSON.stringify(body) })).status).toBe(
+      200,
+    );
+  };
+  const begun = Date.now() - 100_000;
+  for (let i = 0; i < 6; i++) {
+    // Two processes take turns; what they add is 1 and 10 a turn.
+    const turn = i % 2;
+    const at = begun + 40_000 + i * 5000;
+    const total = (turn === 0 ? 1 : 10) * (1 + Math.floor(i / 2));
+    const dataPoints = [
+      { startTimeUnixNano: `${begun + turn * 1000}000000`, timeUnixNano: `${at}000000`, asInt: String(total) },
+    ];
+    await send("twins", [{ name: "rope.coiled", sum: { aggregationTemporality: 2, isMonotonic: true, dataPoints } }]);
+  }
+  await send("loner", [
+    { name: "rope.coiled", unit: "m", gauge: { dataPoints: [{ timeUnixNano: `${Date.now()}000000`, asDouble: 4 }] } },
+  ]);
+  const count = await read("count of rope.coiled", begun, Date.now());
+  expect(count.series[0].total).toBe(3 + 30);
+  expect(count.warnings.map(({ code }) => code).sort()).toEqual(["mixed-kinds", "two-writers"]);
+  await expect
+    .poll(async () => (await findingsOf("rope.coiled")).map(({ code }) => code).sort(), { timeout: 40_000 })
+    .toEqual(["mixed", "two-writers"]);
+  const doubled = (await findingsOf("rope.coiled")).find(({ code }) => code === "two-writers")!;
+  expect(doubled.detail).toContain(`${new Date(begun).toISOString()} and ${new Date(begun + 1000).toISOString()}`);
+  expect(doubled.detail).toContain("service.instance.id");
 });

@@ -16,7 +16,9 @@ export type FindingCode =
   | "temporality"
   | "negative"
   | "silent"
-  | "vanished";
+  | "vanished"
+  | "mixed"
+  | "two-writers";
 
 /** Something that is not as agreed, and whose it is. "" stands for all. */
 export interface Finding {
