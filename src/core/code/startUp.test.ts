@@ -28,6 +28,8 @@ test.each(LANGUAGES)("%s: environment, packages and start-up code, for each prot
   for (const protocol of ["http", "grpc"] as const) {
     const blocks = startUpOf(language, { ...SETTING, protocol });
     expect(blocks).toHaveLength(3);
+    // Without an id of its own for each process, two of them would write the same series.
+    expect(blocks[2].text).toContain("service.instance.id");
     for (const { title, text } of blocks) expect([title.length > 0, text.length > 20]).toEqual([true, true]);
   }
 });

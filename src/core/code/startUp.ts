@@ -78,10 +78,13 @@ function python({ protocol }: Setting): CodeBlock[] {
 from opentelemetry.exporter.otlp.proto.${kind}.metric_exporter import OTLPMetricExporter
 from opentelemetry.sdk.metrics import MeterProvider
 from opentelemetry.sdk.metrics.export import PeriodicExportingMetricReader
+from opentelemetry.sdk.resources import Resource
+from uuid import uuid4
 
-# Name, release, address and token come from the environment.
+# Name, release, address and token come from the environment; each process (after a fork, too) has an id of its own.
+resource = Resource.create({"service.instance.id": str(uuid4())})
 reader = PeriodicExportingMetricReader(OTLPMetricExporter())
-metrics.set_meter_provider(MeterProvider(metric_readers=[reader]))`,
+metrics.set_meter_provider(MeterProvider(resource=resource, metric_readers=[reader]))`,
     },
   ];
 }
@@ -98,9 +101,16 @@ implementation("io.opentelemetry:opentelemetry-exporter-otlp")`,
       title: "Start-up, before anything is measured",
       text: `import io.opentelemetry.api.OpenTelemetry;
 import io.opentelemetry.sdk.autoconfigure.AutoConfiguredOpenTelemetrySdk;
+import io.opentelemetry.sdk.resources.Resource;
+import java.util.UUID;
 
-// Name, release, address and token come from the environment.
-OpenTelemetry telemetry = AutoConfiguredOpenTelemetrySdk.initialize().getOpenTelemetrySdk();`,
+// Name, release, address and token come from the environment; each process has an id of its own.
+OpenTelemetry telemetry = AutoConfiguredOpenTelemetrySdk.builder()
+    .addResourceCustomizer((resource, config) -> resource.merge(
+        Resource.builder().put("service.instance.id", UUID.randomUUID().toString()).build()))
+    .setResultAsGlobal()
+    .build()
+    .getOpenTelemetrySdk();`,
     },
   ];
 }
@@ -110,22 +120,33 @@ function go({ protocol }: Setting): CodeBlock[] {
   return [
     {
       title: "Modules",
-      text: `go get go.opentelemetry.io/otel go.opentelemetry.io/otel/sdk/metric go.opentelemetry.io/otel/exporters/otlp/otlpmetric/${kind}`,
+      text: `go get go.opentelemetry.io/otel go.opentelemetry.io/otel/sdk/metric go.opentelemetry.io/otel/exporters/otlp/otlpmetric/${kind} github.com/google/uuid`,
     },
     {
       title: "Start-up, before anything is measured",
       text: `import (
+	"github.com/google/uuid"
 	"go.opentelemetry.io/otel"
+	"go.opentelemetry.io/otel/attribute"
 	"go.opentelemetry.io/otel/exporters/otlp/otlpmetric/${kind}"
 	sdkmetric "go.opentelemetry.io/otel/sdk/metric"
+	"go.opentelemetry.io/otel/sdk/resource"
 )
 
-// Name, release, address and token come from the environment.
+// Name, release, address and token come from the environment; each process has an id of its own.
+instance := attribute.String("service.instance.id", uuid.NewString())
+res, err := resource.New(ctx, resource.WithFromEnv(), resource.WithTelemetrySDK(), resource.WithAttributes(instance))
+if err != nil {
+	return err
+}
 exporter, err := ${kind}.New(ctx)
 if err != nil {
 	return err
 }
-provider := sdkmetric.NewMeterProvider(sdkmetric.WithReader(sdkmetric.NewPeriodicReader(exporter)))
+provider := sdkmetric.NewMeterProvider(
+	sdkmetric.WithResource(res),
+	sdkmetric.WithReader(sdkmetric.NewPeriodicReader(exporter)),
+)
 otel.SetMeterProvider(provider)
 defer provider.Shutdown(ctx)`,
     },
@@ -142,9 +163,12 @@ dotnet add package OpenTelemetry.Exporter.OpenTelemetryProtocol`,
     {
       title: "Start-up, before anything is measured",
       text: `using OpenTelemetry.Metrics;
+using OpenTelemetry.Resources;
 
-// Name, release, address and token come from the environment.
+// Name, release, address and token come from the environment; each process has an id of its own.
 builder.Services.AddOpenTelemetry()
+    .ConfigureResource(resource => resource.AddAttributes(
+        new Dictionary<string, object> { ["service.instance.id"] = Guid.NewGuid().ToString() }))
     .WithMetrics(metrics => metrics.AddMeter(${literal(service)}).AddOtlpExporter());`,
     },
   ];
@@ -174,6 +198,7 @@ export function pointByHand({ service, release, environment, port, token }: Sett
             attribute("service.name", service),
             attribute("service.version", release),
             attribute("deployment.environment.name", environment),
+            attribute("service.instance.id", "by hand"),
           ],
         },
         scopeMetrics: [
