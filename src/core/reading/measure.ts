@@ -170,7 +170,7 @@ function plainRow(labels: Row["labels"], values: Float64Array, total: number): R
 function counted({ node, cells, source, warnings }: Context, group: SeriesGroup, quantity: Quantity): Row {
   const { steps, total, withoutSum, odd, noticed } = addUp(group, quantity, cells, source.earliest);
   if (withoutSum && !warnings.some(({ code }) => code === "no-sum")) {
-    warnings.push({ code: "no-sum", message: "some points came without a sum and count as 0 here" });
+    warnings.push({ code: "no-sum", message: "some points came without a sum; they are left out of it" });
   }
   noticed.warn(node.metric, warnings);
   if (odd) warnOfOdd(node.metric, warnings);
@@ -192,7 +192,7 @@ function rate(context: Context, groups: SeriesGroup[]): MeasureResult {
 
 function meanRow(context: Context, group: SeriesGroup): Row {
   const sums = counted(context, group, "sum");
-  const counts = counted(context, group, "count");
+  const counts = counted(context, group, "count with sum");
   for (let i = 0; i < sums.values.length; i++) sums.values[i] = divided(sums.values[i], counts.values[i]);
   sums.total = divided(sums.total, counts.total);
   return sums;

@@ -6,8 +6,11 @@ import { Noticed } from "./noticed";
 import { amountOf, cut } from "./pieces";
 import { tracksOf, valueBefore } from "./tracks";
 
-/** Which number of a point is added up: its count (a counter's value, a histogram's observations) or its sum. */
-export type Quantity = "count" | "sum";
+/**
+ * Which number of a point is added up: its count (a counter's value, a histogram's observations), its sum, or the count of
+ * those points that have a sum.
+ */
+export type Quantity = "count" | "sum" | "count with sum";
 
 /** Places of the columns that are added up. */
 function placesOf({ layout, columns }: PointSet, quantity: Quantity): { first: number; after: number } {
@@ -30,16 +33,21 @@ function addTrack(
   const { columns } = track.set;
   const { first, after } = placesOf(track.set, quantity);
   let odd = false;
+  // No sum is not a sum of zero: what has none is left out.
+  const { flags } = track.set;
+  const lacks = quantity === "count" || track.set.layout.kind === "number" || isZeroColumn(flags) ? null : pieces.row;
+  const isLacking = (p: number) => lacks !== null && (flags[lacks[p]] & FLAG.noSum) !== 0;
   for (let c = first; c < after; c++) {
     const column = columns[c];
     const before = valueBefore(track, c);
     for (let p = 0; p < count; p++) {
+      if (isLacking(p)) continue;
       const amount = amountOf(column, before, pieces, p);
       if (Number.isFinite(amount)) sums[cell[p]] += amount;
       else odd = true;
     }
   }
-  for (let p = 0; p < count; p++) seen[cell[p]] = 1;
+  for (let p = 0; p < count; p++) if (!isLacking(p)) seen[cell[p]] = 1;
   return odd;
 }
 
@@ -94,7 +102,7 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
     noticed.add(series.attributes, found);
     for (const track of found.tracks) {
       const { layout, flags } = track.set;
-      if (quantity === "sum" && layout.kind !== "number" && !isZeroColumn(flags))
+      if (quantity !== "count" && layout.kind !== "number" && !isZeroColumn(flags))
         withoutSum ||= flags.some((flag) => flag & FLAG.noSum);
       odd = addTrack(track, quantity, bounds, sums, seen) || odd;
       addTrack(track, quantity, window, whole, wholeSeen);

@@ -83,10 +83,14 @@ function momentOf(local: number, zone: string, near: number): number | null {
   return zoneOffset(second, zone) === there ? second : null;
 }
 
-/** The first moment after `time` at which the zone's clock stands on a multiple of the step. */
+/** 1970 began on a Thursday; weeks begin on Mondays (ISO 8601). */
+const FIRST_MONDAY = 4 * DAY;
+
+/** The first moment after `time` at which the zone's clock stands on a multiple of the step; of weeks, on a Monday. */
 function nextAligned(time: number, step: number, zone: string): number {
   const local = time + zoneOffset(time, zone);
-  for (let next = (Math.floor(local / step) + 1) * step; ; next += step) {
+  const first = step % (7 * DAY) === 0 ? FIRST_MONDAY : 0;
+  for (let next = (Math.floor((local - first) / step) + 1) * step + first; ; next += step) {
     const moment = momentOf(next, zone, time);
     if (moment !== null && moment > time) return moment;
   }

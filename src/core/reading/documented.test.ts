@@ -1,0 +1,814 @@
+import { readFileSync } from "node:fs";
+import { duration } from "@/app/api/query";
+import { emptyPointSet, FLAG, type Kind, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
+import { Dictionary } from "../otlp/dictionary";
+import { decodeMetricsJson } from "../otlp/json";
+import { LIMITS } from "../otlp/limits";
+import { rollUp } from "../rollup/rollUp";
+import { assemble } from "../strip/assemble";
+import { parseUnit } from "../unit/unit";
+import { defaultStep, stepBounds } from "../window/steps";
+import { type Picks, predicate } from "./conditions";
+import { whyEmpty } from "./emptiness";
+import { evaluate, REACH, reachFor } from "./evaluate";
+import { chooseMetrics } from "./kinds";
+import { ladderOf } from "./ladder";
+import { heldSeries } from "./offline";
+import { parseReading } from "./parse";
+import type { ReadingSeries } from "./result";
+import type { MetricSource, Source } from "./source";
+import { type MeasureNode, measuresOf } from "./tree";
+
+/** docs/readings.md, "What the numbers mean": every sentence of it is quoted by a test here that would fail were it not so. */
+
+const chapter = readFileSync("docs/readings.md", "utf8")
+  .replace(/^[\s\S]*## What the numbers mean/, "")
+  .replace(/## The API[\s\S]*$/, "");
+const written = chapter
+  .split("\n")
+  .filter((line) => !line.startsWith("#"))
+  .join("\n")
+  .split(/\n\s*\n/)
+  .flatMap((paragraph) =>
+    paragraph
+      .replace(/\s+/g, " ")
+      .trim()
+      .split(/(?<=\.) (?=[A-Z`])/),
+  )
+  .filter((sentence) => sentence !== "");
+const quoted = new Set<string>();
+
+/** A test of what a sentence says. */
+function says(sentence: string, holds: () => void): void {
+  quoted.add(sentence);
+  test(sentence, () => {
+    expect(written).toContain(sentence);
+    holds();
+  });
+}
+
+const ORIGIN = 1_764_000_000_000;
+const at = (seconds: number) => ORIGIN + seconds * 1000;
+const STEP = 60;
+/** A window of four steps of a minute. */
+const LENGTH = 4 * STEP;
+
+interface Row {
+  t: number;
+  start?: number;
+  value?: number;
+  buckets?: readonly number[];
+  min?: number;
+  max?: number;
+  sum?: number;
+  flags?: number;
+}
+
+function set(rows: readonly Row[], layout: Layout = { kind: "number" }): PointSet {
+  const made = emptyPointSet(layout, rows.length);
+  made.series.fill(1);
+  rows.forEach(({ t, start, value, buckets = [], min, max, sum, flags = 0 }, i) => {
+    made.timeMs[i] = at(t);
+    made.startMs[i] = start === undefined ? 0 : at(start);
+    made.flags[i] = flags;
+    if (layout.kind === "number") made.columns[0][i] = value ?? 0;
+    else {
+      buckets.forEach((count, c) => {
+        made.columns[c][i] = count;
+      });
+      const width = made.columns.length;
+      made.columns[width - 3][i] = min ?? 0;
+      made.columns[width - 2][i] = max ?? 0;
+      made.columns[width - 1][i] = sum ?? 0;
+      if (min === undefined) made.flags[i] |= FLAG.noMin;
+      if (max === undefined) made.flags[i] |= FLAG.noMax;
+      if (sum === undefined) made.flags[i] |= FLAG.noSum;
+    }
+  });
+  return made;
+}
+
+interface Series {
+  attributes?: Record<string, string | number | boolean | string[]>;
+  parts: PointSet[];
+}
+
+function metric(kind: Kind, temporality: MetricIdentity["temporality"], series: Series[], unit = "s"): MetricSource {
+  const identity = { name: "m", kind, unit, temporality, monotonic: kind !== "gauge" };
+  const points = series.reduce((sum, { parts }) => sum + parts.reduce((all, { count }) => all + count, 0), 0);
+  return { identity, series: series.map(({ attributes = {}, parts }) => ({ attributes, parts })), points };
+}
+
+const totals = (rows: Row[], attributes = {}) => metric("sum", "cumulative", [{ attributes, parts: [set(rows)] }]);
+const deltas = (rows: Row[]) => metric("sum", "delta", [{ parts: [set(rows)] }]);
+const gauge = (rows: Row[], attributes = {}) => metric("gauge", "none", [{ attributes, parts: [set(rows)] }]);
+const BOUNDS: Layout = { kind: "explicit", bounds: [1, 2, 4] };
+const histogram = (rows: Row[], temporality: "delta" | "cumulative" = "delta", layout = BOUNDS) =>
+  metric("histogram", temporality, [{ parts: [set(rows, layout)] }]);
+
+function answer(
+  text: string,
+  metrics: MetricSource | MetricSource[],
+  { picks = {} as Picks, every = STEP, to = LENGTH } = {},
+) {
+  const all = Array.isArray(metrics) ? metrics : [metrics];
+  const tree = parseReading(text);
+  const sources = new Map<MeasureNode, Source>();
+  for (const node of measuresOf(tree.expression))
+    sources.set(node, { ...chooseMetrics(node.how, all), earliest: ORIGIN - REACH, resolutions: [0] });
+  return evaluate(tree, { from: ORIGIN, to: at(to), every: every * 1000, zone: "UTC", picks }, every * 1000, sources);
+}
+
+function first(text: string, metrics: MetricSource | MetricSource[], more = {}): ReadingSeries {
+  return answer(text, metrics, more).series[0];
+}
+
+const values = (text: string, metrics: MetricSource | MetricSource[], more = {}) => first(text, metrics, more)?.values;
+const total = (text: string, metrics: MetricSource | MetricSource[], more = {}) =>
+  first(text, metrics, more)?.total ?? null;
+const codes = (text: string, metrics: MetricSource | MetricSource[]) =>
+  answer(text, metrics).warnings.map(({ code }) => code);
+
+says("Each sentence of this chapter is held by a test that quotes it.", () => {
+  expect(written.filter((sentence) => !quoted.has(sentence))).toEqual([]);
+});
+
+describe("Time", () => {
+  says("A window is half open: (from, to].", () => {
+    expect(
+      total(
+        "count of m",
+        deltas([
+          { t: 0, value: 1 },
+          { t: LENGTH, value: 2 },
+        ]),
+      ),
+    ).toBe(2);
+  });
+  says(
+    "Steps lie on the wall clock of the zone that is asked for, UTC where none is; the first and the last are shorter where the window does not fit.",
+    () => {
+      const from = Date.UTC(2026, 0, 5, 10, 10);
+      const to = from + 3 * 3600_000;
+      const hours = (zone?: string) => Array.from(stepBounds(from, to, 3600_000, zone), (ms) => (ms - from) / 60_000);
+      expect(hours()).toEqual([0, 50, 110, 170, 180]);
+      expect(hours("Asia/Kolkata")).toEqual([0, 20, 80, 140, 180]);
+    },
+  );
+  says("Days begin at midnight there, weeks on Mondays.", () => {
+    const from = Date.UTC(2026, 0, 1);
+    const starts = (step: number) =>
+      Array.from(stepBounds(from, from + 15 * 86400_000, step, "Europe/Berlin").subarray(1, -1), (ms) =>
+        new Date(ms + 3600_000).toISOString(),
+      );
+    expect(starts(86400_000)[0]).toBe("2026-01-02T00:00:00.000Z");
+    expect(starts(7 * 86400_000)).toEqual(["2026-01-05T00:00:00.000Z", "2026-01-12T00:00:00.000Z"]);
+  });
+  says("Steps of more than an hour over a change of the clock are longer or shorter by what it was changed.", () => {
+    const from = Date.UTC(2026, 9, 24, 22);
+    const bounds = stepBounds(from, from + 26 * 3600_000, 86400_000, "Europe/Berlin");
+    expect((bounds[1] - bounds[0]) / 3600_000).toBe(25);
+  });
+  says(
+    "Where nothing says how long a step is, the window has about 300 of them, and none is shorter than the usual distance between points.",
+    () => {
+      expect(defaultStep(0, 300 * 60_000, 1000)).toBe(60_000);
+      expect(defaultStep(0, 3600_000, 60_000)).toBe(60_000);
+    },
+  );
+  says("In a text a duration has a unit; in `every=` of the API a bare number is milliseconds.", () => {
+    expect(() => parseReading("rate of m every 60")).toThrow("a duration is expected");
+    expect(duration.parse("60")).toBe(60);
+    expect(duration.parse("60s")).toBe(60_000);
+  });
+});
+
+describe("Increases", () => {
+  says("These stand behind `rate`, `count` and `sum` of counters and histograms.", () => {
+    const counter = totals([
+      { t: 0, value: 1 },
+      { t: 60, value: 7 },
+    ]);
+    expect([total("count of m", counter), total("sum of m", counter), total("rate of m", counter)]).toEqual([
+      6,
+      6,
+      6 / LENGTH,
+    ]);
+    expect(total("count of m", histogram([{ t: 60, start: 0, buckets: [1, 2, 0, 0], sum: 4 }]))).toBe(3);
+  });
+  says("A running total adds what it is more than at the point before, over the time between.", () => {
+    expect(
+      values(
+        "count of m",
+        totals([
+          { t: 30, value: 1 },
+          { t: 90, value: 7 },
+        ]),
+      ),
+    ).toEqual([3, 3, null, null]);
+  });
+  says(
+    "A changed start, or a fall of the value or of any bucket, is a reset: the point then adds all of its value over (start, t2], or over (t1, t2] where the start is unknown or before t1.",
+    () => {
+      expect(
+        values(
+          "count of m",
+          totals([
+            { t: 0, start: -9, value: 5 },
+            { t: 120, start: 60, value: 9 },
+          ]),
+        ),
+      ).toEqual([null, 9, null, null]);
+      expect(
+        values(
+          "count of m",
+          totals([
+            { t: 0, value: 5 },
+            { t: 120, value: 4 },
+          ]),
+        ),
+      ).toEqual([2, 2, null, null]);
+      const fallen = [
+        { t: 0, start: -9, buckets: [5, 1, 0, 0] },
+        { t: 60, start: -9, buckets: [4, 9, 0, 0] },
+      ];
+      expect(total("count of m", histogram(fallen, "cumulative"))).toBe(13);
+    },
+  );
+  says(
+    "Where only one of two points has a start, it is a reset only where that lies after the other point, or the value fell.",
+    () => {
+      expect(
+        total(
+          "count of m",
+          totals([
+            { t: 0, value: 5 },
+            { t: 60, start: -9, value: 8 },
+          ]),
+        ),
+      ).toBe(3);
+      expect(
+        total(
+          "count of m",
+          totals([
+            { t: 0, value: 5 },
+            { t: 60, start: 30, value: 8 },
+          ]),
+        ),
+      ).toBe(8);
+      expect(
+        total(
+          "count of m",
+          totals([
+            { t: 0, start: -9, value: 5 },
+            { t: 60, value: 8 },
+          ]),
+        ),
+      ).toBe(3);
+      expect(
+        total(
+          "count of m",
+          totals([
+            { t: 0, start: -9, value: 5 },
+            { t: 60, value: 4 },
+          ]),
+        ),
+      ).toBe(4);
+    },
+  );
+  says(
+    "A first point adds its value from its start where that lies in the window or the hour before it; else it is only a base.",
+    () => {
+      expect(total("count of m", totals([{ t: 60, start: 0, value: 5 }]))).toBe(5);
+      expect(total("count of m", totals([{ t: 60, start: -60, value: 5 }]))).toBe(2.5);
+      expect(total("count of m", totals([{ t: 60, start: -3601, value: 5 }]))).toBeNull();
+      expect(total("count of m", totals([{ t: 60, value: 5 }]))).toBeNull();
+    },
+  );
+  says("A point in the very moment of its start counts in that moment.", () => {
+    expect(values("count of m", totals([{ t: 90, start: 90, value: 5 }]))).toEqual([null, 5, null, null]);
+  });
+  says("A delta adds all of its value over (start, t], and without a start since the point before it.", () => {
+    expect(
+      values(
+        "count of m",
+        deltas([
+          { t: 60, start: 0, value: 3 },
+          { t: 180, value: 6 },
+        ]),
+      ),
+    ).toEqual([3, 3, 3, null]);
+  });
+  says(
+    "An increase is laid evenly over its interval and cut where steps begin and end, so the steps of a window sum to its total.",
+    () => {
+      const { values: steps, total: all } = first(
+        "count of m",
+        totals([
+          { t: -60, value: 0 },
+          { t: 300, value: 36 },
+        ]),
+      );
+      expect(steps).toEqual([6, 6, 6, 6]);
+      expect(all).toBe(24);
+    },
+  );
+  says(
+    "Starts that come again after another are two processes that write one series: each is counted by its own start, and the answer says so.",
+    () => {
+      const twins = totals([
+        { t: 10, start: 0, value: 1 },
+        { t: 20, start: 1, value: 10 },
+        { t: 30, start: 0, value: 2 },
+        { t: 40, start: 1, value: 20 },
+      ]);
+      expect(total("count of m", twins)).toBe(22);
+      expect(codes("count of m", twins)).toEqual(["two-writers"]);
+    },
+  );
+  says("Of two points of one series and time the later arrival counts.", () => {
+    const arrivals = [3, 8].map((value, arrived) => ({ set: set([{ t: 60, value }]), arrived }));
+    expect(
+      assemble(arrivals)
+        .get(1)!
+        .map(({ columns }) => columns[0][0]),
+    ).toEqual([8]);
+  });
+  says("Points without a value, and values that are infinite or no number, add nothing.", () => {
+    const rows = [
+      { t: 30, value: 5, flags: FLAG.noRecordedValue },
+      { t: 60, value: Number.POSITIVE_INFINITY },
+      { t: 90, value: Number.NaN },
+    ];
+    expect(total("count of m", totals([{ t: 0, value: 1 }, ...rows, { t: 120, value: 4 }]))).toBe(3);
+  });
+  says(
+    "A rate is the increase by the seconds of its step, shorter ones included, and its total by those of the window.",
+    () => {
+      const even = totals([
+        { t: 0, value: 0 },
+        { t: 90, value: 90 },
+      ]);
+      const short = first("rate of m", even, { to: 90 });
+      expect(short.values).toEqual([1, 1]);
+      expect(short.total).toBe(1);
+    },
+  );
+  says(
+    "With `over`, each step stands for the time of that length up to its end, and a rate divides by it; the total stays the window's.",
+    () => {
+      const even = totals([
+        { t: -600, value: 0 },
+        { t: LENGTH, value: 840 },
+      ]);
+      expect(values("count of m over 2m", even)).toEqual([120, 120, 120, 120]);
+      const rate = first("rate of m over 2m", even);
+      expect(rate.values).toEqual([1, 1, 1, 1]);
+      expect(first("count of m over 2m", even).total).toBe(LENGTH);
+    },
+  );
+  says(
+    "On the Releases page, throughput and share of a release that began in the last five minutes are over the time since.",
+    () => {
+      const attributes = { "service.version": "2" };
+      const young = { attributes, parts: [set([{ t: 240, start: 230, buckets: [30, 0, 0, 0], sum: 9 }], BOUNDS)] };
+      const source = {
+        metrics: [metric("histogram", "cumulative", [young])],
+        earliest: ORIGIN - REACH,
+        resolutions: [0],
+        warnings: [],
+      };
+      const [rung] = ladderOf(
+        source,
+        Float64Array.of(at(0), at(240)),
+        { metric: "m", failed: "x is 1" },
+        300_000,
+      ).rungs;
+      expect([rung.recentRate, rung.recentShare]).toEqual([3, 1]);
+    },
+  );
+});
+
+describe("Histograms", () => {
+  const observed = (buckets: number[], more: Partial<Row> = {}): Row => ({ t: 60, start: 0, buckets, ...more });
+  says(
+    "`count` of a histogram is how many observations there were, `sum` what they add up to, `mean` the one by the other.",
+    () => {
+      const four = histogram([observed([3, 1, 0, 0], { sum: 6 })]);
+      expect(["count", "sum", "mean"].map((how) => total(`${how} of m`, four))).toEqual([4, 6, 1.5]);
+    },
+  );
+  says(
+    "No sum is not a sum of zero: points that came without one are left out of `sum` and `mean`, and the answer says so.",
+    () => {
+      const some = histogram([observed([2, 0, 0, 0], { sum: 1 }), { t: 120, start: 60, buckets: [5, 0, 0, 0] }]);
+      expect(["count", "sum", "mean"].map((how) => total(`${how} of m`, some))).toEqual([7, 1, 0.5]);
+      expect(values("sum of m", some)).toEqual([1, null, null, null]);
+      expect(codes("mean of m", some)).toContain("no-sum");
+    },
+  );
+  says("Percentiles come from merged buckets, never from averaged percentiles.", () => {
+    const two = metric("histogram", "delta", [
+      { parts: [set([observed([99, 0, 0, 0], { sum: 1 })], BOUNDS)] },
+      { parts: [set([observed([0, 0, 1, 0], { sum: 3 })], BOUNDS)] },
+    ]);
+    expect(total("p50 of m", two)!).toBeLessThan(1);
+  });
+  says("The percentile p of n observations is the smallest value at or below which p/100 · n of them lie.", () => {
+    expect(total("p25 of m", histogram([observed([1, 3, 0, 0], { sum: 1 })]))).toBe(1);
+  });
+  says(
+    "Inside an explicit bucket it is interpolated evenly, inside an exponential one on the logarithmic scale.",
+    () => {
+      expect(total("p50 of m", histogram([observed([0, 0, 4, 0], { sum: 9 })]))).toBe(3);
+      const range = { from: 2, width: 1 };
+      const layout: Layout = {
+        kind: "exponential",
+        scale: 0,
+        zeroThreshold: 0,
+        negative: { from: 0, width: 0 },
+        positive: range,
+      };
+      const one = metric("exponential", "delta", [{ parts: [set([observed([0, 4], { sum: 20 })], layout)] }]);
+      expect(total("p50 of m", one)).toBeCloseTo(4 * Math.SQRT2, 9);
+    },
+  );
+  says("`low` and `high` are the bounds between which the true value must lie, whatever the buckets hold.", () => {
+    const { totalLow, totalHigh } = first("p50 of m", histogram([observed([0, 0, 4, 0], { sum: 9 })]));
+    expect([totalLow, totalHigh]).toEqual([2, 4]);
+  });
+  const moved = [
+    { t: 60, start: 0, buckets: [0, 0, 2, 0], min: 2.5, max: 3, sum: 5 },
+    { t: 120, start: 0, buckets: [0, 0, 4, 0], min: 2.5, max: 3, sum: 10 },
+    { t: 180, start: 0, buckets: [0, 0, 6, 0], min: 2.1, max: 3.5, sum: 16 },
+  ];
+  says(
+    "The least and the greatest observation that a point tells tighten its buckets where they are of these observations: always in deltas and after a reset, in running totals only where they moved.",
+    () => {
+      const running = first("p50 of m", histogram(moved, "cumulative"));
+      expect(running.low?.slice(0, 3)).toEqual([2.5, 2, 2.1]);
+      expect(running.high?.slice(0, 3)).toEqual([3, 4, 3.5]);
+      expect(first("p50 of m", histogram([observed([0, 0, 4, 0], { min: 2.5, max: 3, sum: 9 })])).low?.[0]).toBe(2.5);
+    },
+  );
+  says(
+    "`max` of a running total that did not move is at most the upper bound of its highest bucket, and the answer says so.",
+    () => {
+      expect(values("max of m", histogram(moved, "cumulative"))?.slice(0, 3)).toEqual([3, 4, 3.5]);
+      expect(codes("max of m", histogram(moved, "cumulative"))).toEqual(["bucket-only"]);
+    },
+  );
+  says(
+    "That nothing lies below zero is taken for true only where a histogram has a sum, as the standard wants it.",
+    () => {
+      expect(first("p50 of m", histogram([observed([4, 0, 0, 0], { sum: 2 })])).totalLow).toBe(0);
+      expect(first("p50 of m", histogram([observed([4, 0, 0, 0])])).totalLow).toBeNull();
+    },
+  );
+  says(
+    "`share under` counts what lies at or below its bound, `share over` the rest; both interpolate inside the bucket of the bound and carry bounds of their own.",
+    () => {
+      const four = histogram([observed([1, 1, 2, 0], { sum: 9 })]);
+      expect([total("share under 2 of m", four), total("share over 2 of m", four)]).toEqual([0.5, 0.5]);
+      expect(first("share under 3 of m", four)).toMatchObject({ total: 0.75, totalLow: 0.5, totalHigh: 1 });
+    },
+  );
+  const changed = (bounds: number[], buckets: number[]) =>
+    metric("histogram", "cumulative", [
+      {
+        parts: [
+          set([{ t: 60, start: 0, buckets: [1, 1, 1, 0], sum: 5 }], BOUNDS),
+          set([{ t: 120, start: 0, buckets, sum: 9 }], { kind: "explicit", bounds }),
+        ],
+      },
+    ]);
+  says(
+    "Bounds that change within a running total are compared on those that both have; where neither holds the other, the answer says so.",
+    () => {
+      expect(values("count of m", changed([1, 4], [2, 3, 0]))?.slice(0, 2)).toEqual([3, 2]);
+      expect(codes("count of m", changed([1, 4], [2, 3, 0]))).toEqual([]);
+      expect(values("count of m", changed([1, 3], [2, 3, 0]))?.slice(0, 2)).toEqual([3, 2]);
+      expect(codes("count of m", changed([1, 3], [2, 3, 0]))).toEqual(["bounds-changed"]);
+    },
+  );
+  says("Exponential histograms are merged at the coarser scale, and coarser still until 320 buckets hold them.", () => {
+    const layout = (scale: number, from: number): Layout => ({
+      kind: "exponential",
+      scale,
+      zeroThreshold: 0,
+      negative: { from: 0, width: 0 },
+      positive: { from, width: 1 },
+    });
+    const far = metric("exponential", "delta", [
+      { parts: [set([observed([0, 1], { sum: 1 })], layout(20, 0))] },
+      { parts: [set([observed([0, 1], { sum: 1 })], layout(20, 2 ** 20))] },
+    ]);
+    // The second lies beyond 2: at scale 8, 256 buckets are a doubling.
+    const { totalLow, totalHigh } = first("max of m", far);
+    expect(totalLow).toBe(2);
+    expect(totalHigh).toBeCloseTo(2 * 2 ** (1 / 256), 12);
+  });
+});
+
+describe("Levels", () => {
+  says("These stand behind `last`, `mean`, `min`, `max` and `sum` of gauges and up-down counters.", () => {
+    const rows = [
+      { t: 60, value: 2 },
+      { t: 120, value: 4 },
+      { t: 180, value: 6 },
+    ];
+    expect(["last", "min", "max", "sum"].map((how) => total(`${how} of m`, gauge(rows)))).toEqual([6, 2, 6, 6]);
+    expect(() => answer("rate of m", gauge(rows))).toThrow("m is a gauge and has no rate");
+  });
+  says(
+    "A point holds until the next, at most 2.5 times the usual interval of its series, and 5 minutes where that is not known.",
+    () => {
+      const three = [-50, -40, -30].map((t) => ({ t, value: 3 }));
+      // The last holds 25 s, from -30 to -5: nothing is left of it in the window.
+      expect(answer("last of m", gauge(three)).series).toEqual([]);
+      expect(values("last of m", gauge([{ t: -100, value: 3 }]))).toEqual([3, 3, 3, 3]);
+      expect(answer("last of m", gauge([{ t: -301, value: 3 }])).series).toEqual([]);
+    },
+  );
+  says(
+    "The usual interval is the median distance of the points that are read: those of the window and at least an hour, for gauges that seldom report four intervals, around it.",
+    () => {
+      expect([reachFor(10_000), reachFor(1800_000)]).toEqual([3600_000, 7200_000]);
+      const uneven = [-130, -120, -20, -10, 0].map((t) => ({ t, value: 3 }));
+      expect(values("last of m", gauge(uneven))).toEqual([3, null, null, null]);
+    },
+  );
+  says(
+    "`mean` is weighted by the time that values held; `last` is the value at the end of a step or, where that has lapsed, the last that came in it.",
+    () => {
+      const rows = [
+        { t: 0, value: 0 },
+        { t: 45, value: 8 },
+        { t: 90, value: 8 },
+      ];
+      expect(values("mean of m", gauge(rows))?.[0]).toBe(2);
+      expect(values("last of m", gauge(rows))?.slice(0, 2)).toEqual([8, 8]);
+      const lapsed = [
+        { t: 5, value: 7 },
+        { t: 6, value: 8 },
+        { t: 7, value: 9 },
+      ];
+      expect(values("last of m", gauge(lapsed))?.[0]).toBe(9);
+    },
+  );
+  says(
+    "Over several series `mean` is the mean of their means, `last` and `sum` add them up, `min` and `max` are the least and the greatest.",
+    () => {
+      const two = metric(
+        "gauge",
+        "none",
+        [2, 6].map((value) => ({ parts: [set([{ t: 60, value }])] })),
+      );
+      expect(["mean", "last", "sum", "min", "max"].map((how) => total(`${how} of m`, two))).toEqual([4, 8, 8, 2, 6]);
+    },
+  );
+});
+
+describe("Missing", () => {
+  says("A step in which nothing arrived and nothing holds is missing, which is not zero.", () => {
+    expect(
+      values(
+        "count of m",
+        totals([
+          { t: 0, value: 5 },
+          { t: 60, value: 5 },
+        ]),
+      ),
+    ).toEqual([0, null, null, null]);
+  });
+  says("An answer without any value says why.", () => {
+    const node = parseReading("rate of m").expression as MeasureNode;
+    const known = { node, picks: {}, from: at(0), to: at(LENGTH), known: [], lastMatched: null, metrics: [] };
+    expect(whyEmpty({ ...known, stored: null }).message).toContain("none of its points is stored");
+  });
+});
+
+describe("Several kinds and units under one name", () => {
+  const counter = totals(
+    [
+      { t: 0, value: 1 },
+      { t: 60, value: 7 },
+    ],
+    { "service.name": "a" },
+  );
+  const level = gauge([{ t: 60, value: 2 }], { "service.name": "b" });
+  says(
+    "The kind is read that the verb asks for, and of several that it can be asked of the one with most points; what is left out is said, with who sends it.",
+    () => {
+      expect(total("count of m", [level, counter])).toBe(6);
+      expect(total("mean of m", [counter, level])).toBe(2);
+      expect(total("sum of m", [level, counter])).toBe(6);
+      expect(answer("sum of m", [level, counter]).warnings[0].message).toContain("a gauge from b");
+    },
+  );
+  says(
+    "Numbers and explicit buckets in another unit that measures the same are converted; what does not convert is left out, and the answer says so.",
+    () => {
+      const seconds = metric(
+        "gauge",
+        "none",
+        [
+          {
+            parts: [
+              set([
+                { t: 60, value: 2 },
+                { t: 70, value: 2 },
+              ]),
+            ],
+          },
+        ],
+        "s",
+      );
+      const millis = metric("gauge", "none", [{ parts: [set([{ t: 60, value: 500 }])] }], "ms");
+      const bytes = metric("gauge", "none", [{ parts: [set([{ t: 60, value: 500 }])] }], "By");
+      expect(total("max of m", [millis, seconds])).toBe(2);
+      expect(total("min of m", [millis, seconds])).toBe(0.5);
+      expect(codes("max of m", [bytes, seconds])).toEqual(["mixed-units"]);
+      const buckets = histogram([{ t: 60, start: 0, buckets: [4, 0, 0, 0], sum: 2000 }], "delta", {
+        kind: "explicit",
+        bounds: [1000, 2000, 4000],
+      });
+      buckets.identity.unit = "ms";
+      const both = [
+        buckets,
+        histogram([
+          { t: 60, start: 0, buckets: [1, 0, 0, 0], sum: 1 },
+          { t: 120, start: 60, buckets: [1, 0, 0, 0], sum: 1 },
+        ]),
+      ];
+      expect(total("share under 1 of m", both)).toBe(1);
+    },
+  );
+});
+
+describe("Tests", () => {
+  const passes = (text: string, attributes: Record<string, string | number | boolean | string[]>, picks: Picks = {}) =>
+    predicate((parseReading(`rate of m where ${text}`).expression as MeasureNode).where, picks)(attributes);
+  says(
+    "Values of different types are equal where they are written the same: `is 200` finds a text and a number.",
+    () => {
+      expect([
+        passes("a is 200", { a: "200" }),
+        passes("a is 200", { a: 200 }),
+        passes('a is "200"', { a: 200 }),
+      ]).toEqual([true, true, true]);
+      expect(passes("a is true", { a: "true" })).toBe(true);
+    },
+  );
+  says("A number is compared as it is written, so `is 1.10` does not find 1.1 as a text.", () => {
+    expect([passes("a is 1.10", { a: "1.1" }), passes("a is 1.10", { a: "1.10" })]).toEqual([false, true]);
+  });
+  says(
+    "`is` minds case; the other text tests ignore it unless their text has a capital, escapes and names of groups aside.",
+    () => {
+      expect([
+        passes('a is "x"', { a: "X" }),
+        passes('a contains "x"', { a: "X" }),
+        passes('a contains "X"', { a: "x" }),
+      ]).toEqual([false, true, false]);
+      expect(passes('a matches "^(?P<Who>\\\\Sx)$"', { a: "XX" })).toBe(true);
+    },
+  );
+  says(
+    "`<`, `<=`, `>` and `>=` compare decimal numbers; what is none passes none of them, and attributes have no unit.",
+    () => {
+      expect(["5", 5, " ", "0x1", "x"].map((a) => passes("a < 6", { a }))).toEqual([true, true, false, false, false]);
+      expect(() => parseReading("rate of m where a < 6 ms")).toThrow("attributes have no unit");
+    },
+  );
+  says("Lists and maps are compared as JSON.", () => {
+    expect(passes('a is "[\\"x\\",\\"y\\"]"', { a: ["x", "y"] })).toBe(true);
+  });
+  says("A series without an attribute passes `is not` and the negated text tests.", () => {
+    expect([passes('a is not "x"', {}), passes('a not contains "x"', {}), passes('a contains "x"', {})]).toEqual([
+      true,
+      true,
+      false,
+    ]);
+  });
+  says("A point's own attribute wins over its resource's.", () => {
+    const own = (stringValue: string) => [{ key: "a", value: { stringValue } }];
+    const dataPoints = [{ timeUnixNano: `${at(60)}000000`, asDouble: 1, attributes: own("point") }];
+    const scopeMetrics = [{ metrics: [{ name: "m", gauge: { dataPoints } }] }];
+    const body = { resourceMetrics: [{ resource: { attributes: own("resource") }, scopeMetrics }] };
+    const held = heldSeries([decodeMetricsJson(JSON.stringify(body), new Dictionary())]);
+    expect(held.map(({ attributes }) => attributes.a)).toEqual(["point"]);
+  });
+  says('In quotes a name means itself, so `"release"` is an attribute that is called release.', () => {
+    const both = { release: "own", "service.version": "2" };
+    expect([passes('"release" is "own"', both), passes("release is 2", both)]).toEqual([true, true]);
+  });
+  says("A pick with several values means one of them; one that is absent means all.", () => {
+    expect([
+      passes("a is <p>", { a: "x" }, { p: ["x", "y"] }),
+      passes("a is <p>", { a: "z" }, { p: ["x", "y"] }),
+      passes("a is <p>", { a: "z" }),
+    ]).toEqual([true, false, true]);
+  });
+  says("Patterns are RE2 and run in linear time.", () => {
+    expect(() => parseReading('rate of m where a matches "(?=x)"')).toThrow("this pattern is not understood");
+    expect(passes('a matches "^(a+)+$"', { a: `${"a".repeat(5000)}b` })).toBe(false);
+  });
+});
+
+describe("Calculations", () => {
+  const by = (name: string, ends: Record<string, number>) =>
+    metric(
+      "sum",
+      "cumulative",
+      Object.entries(ends).map(([key, value]) => ({
+        attributes: { [name]: key },
+        parts: [
+          set([
+            { t: 0, value: 0 },
+            { t: 60, value },
+          ]),
+        ],
+      })),
+    );
+  says("A division by zero is missing.", () => {
+    expect(total("count of m / 0", by("k", { a: 6 }))).toBeNull();
+  });
+  says(
+    "Rows of equal labels go together, and one row without labels goes with every row of the other side; what has no partner is left out, and the answer says so.",
+    () => {
+      const three = by("k", { a: 6, b: 2, c: 4 });
+      expect(answer("count of m by k / count of m", three).series.map(({ total: part }) => part)).toEqual([
+        0.5,
+        2 / 12,
+        4 / 12,
+      ]);
+      const some = answer('count of m by k / count of m where k is not "c" by k', three);
+      expect(some.series.map(({ labels }) => labels.k)).toEqual(["a", "b"]);
+      expect(some.warnings.map(({ code }) => code)).toEqual(["unmatched"]);
+    },
+  );
+  says("Units go through every calculation; what cannot be added is refused.", () => {
+    const counted = { ...by("k", { a: 6 }), identity: { ...by("k", {}).identity, unit: "{loan}" } };
+    expect(answer("rate of m * count of m", counted).unit).toBe("{loan}.{loan}/s");
+    expect(parseUnit("{loan}.{loan}/s").powers).toEqual({ "{loan}": 2, s: -1 });
+    expect(() => answer("rate of m + count of m", counted)).toThrow("cannot be added to");
+  });
+  says("Bounds go through a calculation with a number and are gone after one of two measures.", () => {
+    const four = histogram([{ t: 60, start: 0, buckets: [0, 0, 4, 0], sum: 9 }]);
+    expect(first("p50 of m * 2", four)).toMatchObject({ totalLow: 4, totalHigh: 8 });
+    expect(first("p50 of m / p95 of m", four).low).toBeUndefined();
+  });
+  says("`top` and `bottom` rank by the total of the window; what has none comes last.", () => {
+    const three = by("k", { a: 6, b: 2, c: 4 });
+    const names = (text: string) => answer(text, three).series.map(({ labels }) => labels.k);
+    expect(names("count of m by k top 2")).toEqual(["a", "c"]);
+    expect(names("count of m by k bottom 2")).toEqual(["b", "c"]);
+  });
+});
+
+describe("Points", () => {
+  says("Points are taken as long as their metric is kept as it arrives, and up to a day ahead of our clock.", () => {
+    expect(LIMITS.ahead).toBe(86400_000);
+  });
+});
+
+describe("Resolution", () => {
+  const rows = Array.from({ length: 30 }, (_, i) => ({ t: i * 10, start: -9, value: i * i }));
+  const rolled = (): MetricSource => {
+    const source = totals(rows);
+    const [{ parts }] = source.series;
+    return metric("sum", "cumulative", [{ parts: rollUp(source.identity, parts, 60_000) }]);
+  };
+  says("Points are kept as they arrived, by the minute and by the hour.", () => {
+    expect(rolled().series[0].parts[0].count).toBeLessThan(rows.length);
+  });
+  says(
+    "What is rolled up gives the same numbers wherever no bound of a step lies inside a minute or an hour, so a reading takes the coarsest that does: hours for days in which all bounds are full hours, minutes for spans of two hours in which all are full minutes, every point elsewhere and wherever points still arrive.",
+    () => {
+      expect(values("count of m", rolled())).toEqual(values("count of m", totals(rows)));
+    },
+  );
+  says(
+    "Where a bound lies inside a minute or an hour of which nothing finer is kept any more, counts are laid evenly over it: they are off by less than what that minute or hour counted, and the answer carries the warning `coarse`.",
+    () => {
+      const fine = values("count of m", totals(rows), { every: 30 })!;
+      const coarse = values("count of m", rolled(), { every: 30 })!;
+      fine.forEach((value, i) => {
+        const minute = Math.floor(i / 2) * 2;
+        expect(Math.abs(value! - coarse[i]!)).toBeLessThanOrEqual(fine[minute]! + fine[minute + 1]!);
+      });
+    },
+  );
+  says(
+    "Two things depend on what is read: how long a gauge holds whose points come irregularly, and an increase over a silence of more than an hour, which rolled-up points join across and the points of a short window do not.",
+    () => {
+      const silent = totals([
+        { t: -3700, value: 1 },
+        { t: 60, value: 5 },
+      ]);
+      expect(total("count of m", silent)).toBeCloseTo((4 * 60) / 3760, 9);
+      expect(REACH).toBe(3600_000);
+    },
+  );
+});
