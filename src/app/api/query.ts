@@ -1,6 +1,6 @@
 import { z } from "zod";
+import { duration } from "@/core/api/duration";
 import { MAX_TIME } from "@/core/metric/pointLimits";
-import { DURATIONS } from "@/core/reading/parse";
 import { isZone } from "@/core/window/steps";
 
 /** As long as hours are kept by default, and room for a rail around it. */
@@ -14,21 +14,6 @@ const moment = z.string().transform((text, context) => {
     ? "a time from 1970 to the year 9999 is expected (Unix milliseconds)"
     : "a time in RFC 3339 form or Unix milliseconds is expected";
   context.addIssue({ code: "custom", message });
-  return z.NEVER;
-});
-
-/** A duration such as 30s, 5m, 1h; ms where it has no unit. */
-export const duration = z.string().transform((text, context) => {
-  const match = /^(\d+(?:\.\d+)?)\s*([a-z]*)$/.exec(text);
-  const factor = match
-    ? match[2] === ""
-      ? 1
-      : Object.hasOwn(DURATIONS, match[2])
-        ? DURATIONS[match[2]]
-        : undefined
-    : undefined;
-  if (match && factor !== undefined && Number(match[1]) > 0) return Number(match[1]) * factor;
-  context.addIssue({ code: "custom", message: "a duration such as 30s, 5m or 1h is expected" });
   return z.NEVER;
 });
 

@@ -1,5 +1,5 @@
 import { readFileSync } from "node:fs";
-import { duration } from "@/app/api/query";
+import { duration } from "../api/duration";
 import { emptyPointSet, FLAG, type Kind, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
 import { Dictionary } from "../otlp/dictionary";
 import { decodeMetricsJson } from "../otlp/json";
