@@ -24,6 +24,7 @@ const PROGRAMS = {
   sender: "tests/e2e/sender.ts",
   bench: "tests/bench/main.ts",
   soak: "tests/soak/main.ts",
+  fuzz: "tests/fuzz/main.ts",
 };
 
 /** Bundles programs, or all that exist, where their sources changed. */
@@ -65,7 +66,7 @@ function hashOfSources() {
   );
   const programs = [
     path.join(root, "tests/e2e/sender.ts"),
-    ...["tests/bench", "tests/soak"].flatMap((one) => [...filesBelow(path.join(root, one))]),
+    ...["tests/bench", "tests/soak", "tests/fuzz"].flatMap((one) => [...filesBelow(path.join(root, one))]),
   ];
   for (const file of [...filesBelow(path.join(root, "src")), ...loose, ...programs]) {
     if (/\.test\.tsx?$/.test(file)) continue;

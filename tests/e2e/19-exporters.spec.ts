@@ -389,8 +389,8 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
     ["hello: world", /has no part \\"receivers\\"/],
     [`${yaml}redakt: true\n`, /\\"redakt\\" means nothing here/],
     [yaml.replace("type: drop", "type: drop\n    wehre: x"), /metrics\.0\.wehre/],
-    ["[".repeat(100_000), /nested too deeply|neither JSON nor YAML/],
-    [`{a: ${"{a: ".repeat(20_000)}1`, /nested too deeply|neither JSON nor YAML/],
+    ["[".repeat(100_000), /nested too deeply|neither JSON nor YAML|too many parts/],
+    [`{a: ${"{a: ".repeat(20_000)}1`, /nested too deeply|neither JSON nor YAML|too many parts/],
     [Array.from({ length: 60_000 }, (_, i) => `k${i}: 1`).join("\n"), /too many parts|has no part/],
   ];
   for (const [text, reason] of refusals) {
