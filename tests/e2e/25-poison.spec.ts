@@ -243,7 +243,7 @@ test("a corpus of poison: each refused or taken, nobody else harmed", async () =
   const later = await read('count of well.drawn where service is "farmer"', from, Date.now() + 1000);
   expect(later.series[0].total).toBe(healthy);
 
-  const pages = [
+  const paths = [
     "overview",
     "catalogue",
     "store",
@@ -252,7 +252,7 @@ test("a corpus of poison: each refused or taken, nobody else harmed", async () =
     "findings",
     "pipeline",
   ];
-  for (const page of pages) expect((await fetch(`${WEB}/api/${page}`)).status, page).toBe(200);
+  for (const path of paths) expect((await fetch(`${WEB}/api/${path}`)).status, path).toBe(200);
   const ladder = await fetch(`${WEB}/api/ladder?service=prankster&from=${from}&to=${Date.now()}`);
   expect(ladder.status).toBe(200);
   const store = (await (await fetch(`${WEB}/api/store`)).json()) as {

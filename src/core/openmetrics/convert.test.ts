@@ -114,6 +114,7 @@ test("what describes the target goes to its resource", () => {
 test("units from words, from names, and unknown ones", () => {
   expect(unitFromText("seconds", "x")).toBe("s");
   expect(unitFromText("", "memory_bytes")).toBe("By");
+  expect(unitFromText("s", "x")).toBe("s");
   expect(unitFromText("", "doors")).toBe("");
   expect(unitFromText("tools", "x_tools")).toBe("{tools}");
 });

@@ -1,8 +1,9 @@
 import fc from "fast-check";
-import type { PointSet } from "../metric/model";
+import { emptyPointSet, type PointSet } from "../metric/model";
 import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { outgoing } from "../otlp/outgoing";
+import { OneSeriesSet } from "../strip/strip";
 import { accumulated } from "./accumulate";
 import { Converter } from "./convert";
 import type { Family } from "./model";
@@ -127,4 +128,56 @@ test("deltas become totals that begin with the first", () => {
   ]);
   expect([...sets[0].startMs]).toEqual([1000, 1000, 1000]);
   expect([...set.columns[0]]).toEqual([1, 0, 2]);
+});
+
+test("deltas become one total where their buckets change, whichever way they are stored", () => {
+  const counter = { name: "m", kind: "sum" as const, unit: "", temporality: "delta" as const, monotonic: true };
+  const layout = { kind: "number" } as const;
+  const part = (times: number[], amounts: number[]): PointSet => {
+    const set = emptyPointSet(layout, times.length);
+    set.series.fill(4);
+    times.forEach((time, row) => {
+      set.timeMs[row] = time;
+      set.startMs[row] = time - 1000;
+      set.columns[0][row] = amounts[row];
+    });
+    return set;
+  };
+  const batch = [part([5000, 7000], [1, 2]), part([4000, 6000], [10, 20])];
+  // As they come out of a strip that is sorted by series.
+  const stored = batch.map((set) => {
+    const [time, start] = [
+      { ms: set.timeMs, ns: set.timeNs },
+      { ms: set.startMs, ns: set.startNs },
+    ].map((one) => ({ ...one, count: set.count, plain: true }));
+    return new OneSeriesSet(4, time, start, layout, set.count, set.flags, set.columns);
+  });
+  for (const sets of [batch, stored]) {
+    const [one, ...others] = accumulated({ identity: counter, description: "", sets, exemplars: [] }).sets;
+    expect(others).toEqual([]);
+    expect([...one.series]).toEqual([4, 4, 4, 4]);
+    expect([...one.timeMs]).toEqual([4000, 5000, 6000, 7000]);
+    expect([...one.columns[0]]).toEqual([10, 11, 31, 33]);
+    expect([...one.startMs]).toEqual([3000, 3000, 3000, 3000]);
+  }
+  const calls = { ...counter, kind: "histogram" as const };
+  const held = (time: number, bounds: number[], counts: number[]): PointSet => {
+    const set = emptyPointSet({ kind: "explicit", bounds }, 1);
+    set.series.fill(4);
+    set.timeMs[0] = time;
+    counts.forEach((count, i) => {
+      set.columns[i][0] = count;
+    });
+    set.columns[counts.length + 2][0] = time;
+    return set;
+  };
+  const sets = [held(1000, [1, 5, 9], [1, 2, 3, 4]), held(2000, [1, 9], [10, 20, 30])];
+  const [one] = accumulated({ identity: calls, description: "", sets, exemplars: [] }).sets;
+  expect(one.layout).toEqual({ kind: "explicit", bounds: [1, 9] });
+  expect(one.columns.map((column) => [...column]).filter((_, i) => i !== 3 && i !== 4)).toEqual([
+    [1, 11],
+    [5, 25],
+    [4, 34],
+    [1000, 3000],
+  ]);
 });

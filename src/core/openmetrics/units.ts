@@ -33,8 +33,12 @@ const CODES: Record<string, string> = {
 };
 const WORDS = new Map(Object.entries(CODES).map(([word, code]) => [code, word]));
 
-/** The UCUM code of a unit in words, or of the word that a metric's name ends with; "" where there is none. */
+/**
+ * The UCUM code of a unit in words, or of the word that a metric's name ends with; "" where there is none. Client libraries
+ * that write codes as they are (`# UNIT call_duration_s s`) are taken at their word.
+ */
 export function unitFromText(unit: string, name: string): string {
+  if (WORDS.has(unit)) return unit;
   if (unit !== "") return CODES[unit] ?? (/^[\w %/.-]+$/.test(unit) ? `{${unit}}` : "");
   return CODES[name.slice(name.lastIndexOf("_") + 1)] ?? "";
 }
