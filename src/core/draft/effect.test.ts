@@ -123,14 +123,18 @@ test("what multiplies series is what counting by hand gives, and its remedy is a
         const own = all.filter(({ metric }) => metric === origin.metric);
         expect(origin.series).toBe(distinct(own, (one) => `${one.route}${one.locker}`));
         for (const multiplier of origin.multipliers) {
-          const { name, without, values, folded, whenFolded } = multiplier;
+          const { names, without, values, folded, whenFolded } = multiplier;
+          const [name] = names;
           const other = name === "locker" ? "route" : "locker";
-          expect(without).toBe(distinct(own, (one) => one[other]));
+          // Two that go with each other are one: each of their values has one of the other.
+          const paired = values === origin.series && distinct(own, (one) => one[other]) === values;
+          expect(names.length).toBe(paired ? 2 : 1);
+          expect(without).toBe(paired ? 1 : distinct(own, (one) => one[other]));
           expect(values).toBe(distinct(own, (one) => one[name as "route" | "locker"]));
-          if (name === "locker") expect([folded, whenFolded]).toEqual([1, without]);
+          if (name === "locker") expect([folded, whenFolded]).toEqual([1, paired ? values : without]);
           const remedy = remedyFor(origin, multiplier, "remedy");
           expect(stepSchema.safeParse(remedy).success).toBe(true);
-          expect(remedy.type).toBe(name === "locker" ? "fold" : "remove");
+          expect(remedy.type).toBe(name === "locker" && !paired ? "fold" : "remove");
           const after = effectOf(blocksOf(all), [], [remedy]).draft.metrics.find((one) => one.name === origin.metric)!;
           expect(after.after.series).toBe(without);
         }
@@ -406,7 +410,22 @@ test("the releases and values that brought most series are told, with how many",
     { release: "3.2", series: 40 },
     { release: "3.1", series: 2 },
   ]);
-  expect(origin.multipliers[0]).toMatchObject({ name: "locker_id", values: 40, folded: 1, without: 4, whenFolded: 4 });
-  const depot = origin.multipliers.find(({ name }) => name === "depot");
+  expect(origin.multipliers[0]).toMatchObject({
+    names: ["locker_id"],
+    values: 40,
+    folded: 1,
+    without: 4,
+    whenFolded: 4,
+  });
+  const depot = origin.multipliers.find(({ names }) => names.includes("depot"));
   expect(depot?.examples).toEqual(["Brindle", "Candlewick"]);
+  // Two ids that go with each other: one of them alone takes nothing away.
+  const [paired] = originsOf(
+    Array.from({ length: 200 }, (_, i) => seriesOf("3.2", { call: `c${i}`, depot: `d${i % 2}`, visit: `v${i * 7}` })),
+  );
+  expect(paired.multipliers[0]).toMatchObject({ names: ["call", "visit"], values: 200, without: 2, whenFolded: 200 });
+  expect(remedyFor(paired, paired.multipliers[0], "both")).toMatchObject({
+    type: "remove",
+    attributes: ["call", "visit"],
+  });
 });

@@ -7,13 +7,13 @@ import type { Fold } from "../pipeline/parts";
 
 /** Where series come from: the metrics that make most of them, and the attributes that multiply them. */
 
-/** An attribute of a metric. */
+/** An attribute of a metric, with those that change whenever it does: without one of them, the others keep series apart. */
 export interface Multiplier {
-  name: string;
+  names: string[];
   /** Different values, and how many there would be if ids in them were folded. */
   values: number;
   folded: number;
-  /** Series that would be left without the attribute, and with it folded. */
+  /** Series that would be left without the attributes, and with the first one folded. */
   without: number;
   whenFolded: number;
   /** Those that most series have. */
@@ -50,8 +50,13 @@ function told({ resource, attributes }: SeriesIdentity): Told {
   return { names: all.map(([name]) => name), values, pairs: all.map(([name], i) => JSON.stringify([name, values[i]])) };
 }
 
-/** How many of some series are left where one attribute's values are changed, or left out (null). */
-function leftOf(all: readonly Told[], name: string, change: (value: string) => string | null): number {
+/** How many of some series are left without some attributes. */
+function leftWithout(all: readonly Told[], gone: readonly string[]): number {
+  return new Set(all.map(({ names, pairs }) => pairs.filter((_, i) => !gone.includes(names[i])).join())).size;
+}
+
+/** How many of some series are left where one attribute's values are changed. */
+function leftOf(all: readonly Told[], name: string, change: (value: string) => string): number {
   const changed = new Map<string, string>();
   return new Set(
     all.map(({ names, values, pairs }) => {
@@ -59,12 +64,10 @@ function leftOf(all: readonly Told[], name: string, change: (value: string) => s
       if (place < 0) return pairs.join();
       let text = changed.get(values[place]);
       if (text === undefined) {
-        const value = change(values[place]);
-        text = value === null ? "" : JSON.stringify([name, value]);
+        text = JSON.stringify([name, change(values[place])]);
         changed.set(values[place], text);
       }
-      const rest = [...pairs.slice(0, place), ...(text === "" ? [] : [text]), ...pairs.slice(place + 1)];
-      return rest.join();
+      return [...pairs.slice(0, place), text, ...pairs.slice(place + 1)].join();
     }),
   ).size;
 }
@@ -97,13 +100,37 @@ function frequent(all: readonly string[]): [text: string, count: number][] {
   return [...counts].sort(([, a], [, b]) => b - a);
 }
 
+/** Attributes by name; those that divide the series in the same way stand together. */
+function together(all: readonly Told[], names: Iterable<string>): string[][] {
+  const groups = new Map<string, string[]>();
+  for (const name of names) {
+    // Each value by the place at which it came first: equal for attributes whose values go with each other.
+    const places = new Map<string | undefined, number>();
+    const divided = all.map((one) => {
+      const place = one.names.indexOf(name);
+      const value = place < 0 ? undefined : one.values[place];
+      if (!places.has(value)) places.set(value, places.size);
+      return places.get(value);
+    });
+    // What has one value divides nothing.
+    const key = places.size === 1 ? `the same ${name}` : divided.join();
+    const known = groups.get(key);
+    if (known) known.push(name);
+    else groups.set(key, [name]);
+  }
+  return [...groups.values()];
+}
+
 function multipliersOf(series: readonly KnownSeries[]): Multiplier[] {
   const all = series.map(({ identity }) => told(identity));
   const names = new Set(all.flatMap((one) => one.names));
   const fold = folder({ folds: [...FOLDED], own: [] });
-  return [...names]
-    .filter((name) => !OF_SENDERS.has(name))
-    .map((name): Multiplier => {
+  return together(
+    all,
+    [...names].filter((name) => !OF_SENDERS.has(name)),
+  )
+    .map((group): Multiplier => {
+      const [name] = group;
       const values = frequent(
         all.flatMap((one) => {
           const place = one.names.indexOf(name);
@@ -111,10 +138,10 @@ function multipliersOf(series: readonly KnownSeries[]): Multiplier[] {
         }),
       );
       return {
-        name,
+        names: group,
         values: values.length,
         folded: new Set(values.map(([value]) => fold(value))).size,
-        without: leftOf(all, name, () => null),
+        without: leftWithout(all, group),
         whenFolded: leftOf(all, name, fold),
         examples: values.slice(0, MOST_EXAMPLES).map(([value]) => value),
       };
@@ -124,16 +151,16 @@ function multipliersOf(series: readonly KnownSeries[]): Multiplier[] {
     .slice(0, MOST_MULTIPLIERS);
 }
 
-/** A step that would take a multiplier away: folded where that does most of it, else removed. */
+/** A step that would take a multiplier away: folded where that does most of it, else removed, all of it. */
 export function remedyFor(
   { metric, series }: Origin,
-  { name, without, whenFolded }: Multiplier,
+  { names, without, whenFolded }: Multiplier,
   id: string,
 ): StepConfig {
   const where = `metric is ${JSON.stringify(metric)}`;
   const common = { id, on: true, where, gauges: "sum" as const, every: 10 };
   const enough = series - whenFolded >= 0.8 * (series - without);
   return enough && whenFolded < series
-    ? { ...common, type: "fold", attribute: name, folds: [...FOLDED], own: [] }
-    : { ...common, type: "remove", attributes: [name] };
+    ? { ...common, type: "fold", attribute: names[0], folds: [...FOLDED], own: [] }
+    : { ...common, type: "remove", attributes: [...names] };
 }

@@ -59,7 +59,8 @@ interface Offer {
 function Remedy({ origin, multiplier, freeId, onStep }: Offer & { multiplier: Multiplier }) {
   const { type } = remedyFor(origin, multiplier, "trial");
   const step = remedyFor(origin, multiplier, freeId(type));
-  const { name, values, whenFolded, without } = multiplier;
+  const { names, values, whenFolded, without } = multiplier;
+  const name = names.join(" and ");
   const left = type === "fold" ? whenFolded : without;
   return (
     <span className="block">
@@ -70,7 +71,7 @@ function Remedy({ origin, multiplier, freeId, onStep }: Offer & { multiplier: Mu
         aria-label={`${type} ${name} of ${origin.metric}: ${left} series are left`}
         onClick={() => onStep(step)}
       >
-        {type} it: {count(left)} left
+        {type} {names.length > 1 ? "them" : "it"}: {count(left)} left
       </button>
     </span>
   );
@@ -84,7 +85,7 @@ function Remedies(offer: Offer) {
   if (worth.length === 0) return <span className="text-muted">no attribute stands out</span>;
   return worth
     .slice(0, MOST_OFFERS)
-    .map((multiplier) => <Remedy key={multiplier.name} {...offer} multiplier={multiplier} />);
+    .map((multiplier) => <Remedy key={multiplier.names[0]} {...offer} multiplier={multiplier} />);
 }
 
 export function OriginsPanel({
