@@ -5,7 +5,7 @@ import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { addAmount } from "@/core/pipeline/amount";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import { passes } from "@/core/pipeline/follow";
-import { seriesOfText, seriesText } from "@/core/pipeline/increases";
+import { seriesOfText, seriesText, totalsOf } from "@/core/pipeline/increases";
 import { countedSteps, Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
 import { type Decision, decide, decided, type TailStep } from "@/core/pipeline/tail";
@@ -362,7 +362,8 @@ export class LaneKeeper {
     for (const [text, base] of bases) {
       const series = seriesOfText(text, run.dictionary);
       // Of increments nothing is taken back up: each says all there is to it.
-      if (base.times === undefined && passes(lane, series)) addAmount(back, series, base, FLAG.resumed);
+      if (base.times !== undefined || !passes(lane, series)) continue;
+      for (const total of totalsOf(base)) addAmount(back, series, total, FLAG.resumed);
     }
     await this.committer.commit([back], async (client) => {
       await writeMemory(client, next.id, memory);

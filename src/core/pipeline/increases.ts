@@ -8,11 +8,15 @@ import { type Amount, amountAt, countOf, minus, type TimedAmount } from "./amoun
  * What each point of a counter or histogram adds (OpenTelemetry metrics data model, "Resets and Gaps"), point by point
  * in the order of time: a delta all of its value; a total what it is more than the one before, or all of it where it
  * began anew. A first total adds all of its value where its start lies after the beginning, else it is only a base.
- * Remembered are a base per series, and the times of deltas of the last minute: one that is sent again adds nothing.
+ * Remembered are a base per series, and the times of deltas of the last minute: one that is sent again adds nothing. Where
+ * totals of another start come between, two processes write one series: each is counted by its own start.
  */
 
 /** For how long a delta is known by its time, ms: senders try again sooner. */
 const KNOWN = 60_000;
+/** For how long a total of another start is known, ms, and how many are: a process that was replaced does not come back. */
+const SILENT = 600_000;
+const MOST_WRITERS = 8;
 /** Series that are remembered. Points of others are refused. */
 export const MOST_REMEMBERED = 200_000;
 
@@ -21,6 +25,13 @@ export type Row = TimedAmount;
 /** What is remembered of a series, as plain data. Of deltas the amount is nothing. */
 export interface Base extends TimedAmount {
   times?: number[];
+  /** The last totals of other starts, where there are any, the latest first. */
+  others?: TimedAmount[];
+}
+
+/** The last total of each process that writes a series. */
+export function totalsOf({ start, time, amount, others }: Base): TimedAmount[] {
+  return [{ start, time, amount }, ...(others ?? [])];
 }
 
 /** What a point adds, and since when; `added` is null where it is only a base. */
@@ -124,21 +135,35 @@ export class Increases {
       this.refused++;
       return null;
     }
-    // A repeat, or a total that was overtaken: what it says is in the later one already.
-    if (base && (delta ? base.times?.includes(time) : time <= base.time)) return null;
     if (delta) {
+      // A repeat: what it says was counted.
+      if (base?.times?.includes(time)) return null;
       const latest = Math.max(time, base?.time ?? 0);
       const times = [...(base?.times ?? []).filter((one) => one > latest - KNOWN), time];
       this.bases.set(key, { start: 0, time: latest, amount: NOTHING, times });
       return { added: amount, since: start > 0 ? start : (base?.time ?? time) };
     }
-    this.bases.set(key, { start, time, amount });
-    return this.ofTotal(row, base, monotonic);
+    const known = base ? totalsOf(base) : [];
+    // Without a start it is of the process that was heard last.
+    const own = start > 0 ? known.find((one) => one.start === start) : known[0];
+    // A repeat, or a total that was overtaken: what it says is in the later one already.
+    if (known.length > 0 && time <= (own ?? known[0]).time) return null;
+    const others = known
+      .filter((one) => one !== own && one.time > time - SILENT)
+      .sort((a, b) => b.time - a.time)
+      .slice(0, MOST_WRITERS - 1);
+    this.bases.set(key, { start, time, amount, ...(others.length > 0 && { others }) });
+    return own ? this.ofSame(row, own, monotonic) : this.ofFirst(row, known[0]?.time ?? Number.NEGATIVE_INFINITY);
   }
 
-  private ofTotal({ start, amount, time }: Row, base: Base | undefined, monotonic: boolean): Increase {
-    if (!base) return { added: start > 0 && start >= this.began ? amount : null, since: start > 0 ? start : time };
-    if (start !== base.start && start > 0) return { added: amount, since: Math.max(start, base.time) };
+  /** A first total of its start: all of it is new where it began after the step did, or after the totals before it. */
+  private ofFirst({ start, amount, time }: Row, before: number): Increase {
+    if (start <= 0) return { added: null, since: time };
+    const whole = start >= this.began || (Number.isFinite(before) && start >= before);
+    return { added: whole ? amount : null, since: Math.max(start, before) };
+  }
+
+  private ofSame({ amount }: Row, base: TimedAmount, monotonic: boolean): Increase {
     const difference = minus(amount, base.amount);
     if (difference) return { added: difference, since: base.time };
     // Something fell: it began anew, without saying so.
