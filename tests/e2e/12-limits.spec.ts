@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import pg from "pg";
 import { hammer, wait } from "./hammer";
-import { freePort, killHard, post, read, startIntake, WEB } from "./helpers";
+import { freePort, INTAKE, killHard, post, read, startIntake, WEB } from "./helpers";
 
 /** One cumulative counter per locker, as OTLP/JSON. */
 function lockers(name: string, count: number, ms: number, start: number, value: (locker: number) => number): object {
@@ -120,4 +120,75 @@ test("a database that stalls makes the intake push back, not grow; what it ackno
   expect((await bolts.counted())[0].total).toBe(bolts.wanted());
   await pool.end();
   await killHard(intake);
+});
+
+test("large requests go in whole, or are too large by name", async () => {
+  test.setTimeout(120_000);
+  const now = Date.now();
+  const at = (ms: number) => `${ms}000000`;
+  const resource = { attributes: [{ key: "service.name", value: { stringValue: "bulk" } }] };
+  const send = async (signal: string, body: object) => {
+    const response = await fetch(`${INTAKE}/v1/${signal}`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify(body),
+    });
+    return { status: response.status, text: await response.text() };
+  };
+  const logRecords = Array.from({ length: 200_000 }, (_, i) => ({
+    timeUnixNano: at(now - 1000),
+    body: { stringValue: String(i) },
+  }));
+  expect(await send("logs", { resourceLogs: [{ resource, scopeLogs: [{ logRecords }] }] })).toEqual({
+    status: 200,
+    text: "{}",
+  });
+  const hex = (value: number, length: number) => value.toString(16).padStart(length, "0");
+  const spans = (count: number) => ({
+    resourceSpans: [
+      {
+        resource,
+        scopeSpans: [
+          {
+            spans: Array.from({ length: count }, (_, i) => ({
+              traceId: hex(i + 1, 32),
+              spanId: hex(i + 1, 16),
+              name: "s",
+              startTimeUnixNano: at(now - 1000),
+              endTimeUnixNano: at(now - 900),
+            })),
+          },
+        ],
+      },
+    ],
+  });
+  expect(await send("traces", spans(80_000))).toEqual({ status: 200, text: "{}" });
+  expect(await send("traces", spans(150_000))).toMatchObject({
+    status: 413,
+    text: expect.stringContaining("larger than 16 MiB; send smaller batches"),
+  });
+  const dataPoints = Array.from({ length: 10_000 }, (_, i) => ({
+    asInt: "1",
+    timeUnixNano: at(now),
+    startTimeUnixNano: at(now - 1000),
+    attributes: [{ key: "k", value: { stringValue: String(i) } }],
+    exemplars: Array.from({ length: 16 }, (_, j) => ({ timeUnixNano: at(now - j), asInt: "1" })),
+  }));
+  const sum = { aggregationTemporality: 1, isMonotonic: true, dataPoints };
+  const metrics = [{ name: "bulk.taken", unit: "1", sum }];
+  expect(await send("metrics", { resourceMetrics: [{ resource, scopeMetrics: [{ metrics }] }] })).toEqual({
+    status: 200,
+    text: "{}",
+  });
+  expect((await read("count of bulk.taken", now - 60_000, now)).series[0].total).toBe(10_000);
+  const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
+  const counted = async (table: string) => {
+    const { rows } = await pool.query<{ count: string }>(
+      `SELECT count(*) FROM ${table} JOIN resource r ON r.id = resource_id WHERE r.service = 'bulk'`,
+    );
+    return Number(rows[0].count);
+  };
+  expect(await counted("log_record")).toBe(200_000);
+  expect(await counted("span")).toBe(80_000);
+  await pool.end();
 });
