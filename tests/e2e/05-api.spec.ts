@@ -26,6 +26,12 @@ for (const [name, query, word] of [
   ["a time that is none", { text: "rate of a", from: "yesterday", to: "4" }, "RFC 3339"],
   ["a step that is none", { text: "rate of a", ...WINDOW, every: "soon" }, "duration"],
   ["a zone that is none", { text: "rate of a", ...WINDOW, zone: "Mars/Base" }, "time zone"],
+  [
+    "a year beyond all",
+    { text: "rate of a", from: "9000000000000000", to: "9000000000000001" },
+    "1970 to the year 9999",
+  ],
+  ["a pattern that is none", { text: "count of bell.rung where b matches <p>", ...WINDOW, "pick.p": "(" }, "pattern"],
   ["a window of years", { text: "rate of a", from: "0", to: "1767229200000" }, "800 days"],
 ] as [string, Record<string, string>, string][]) {
   test(`${name} is refused in words`, async () => {
@@ -50,3 +56,27 @@ test("callers from elsewhere are refused", async () => {
   expect(await statusWith({ Origin: "http://fern-anvil.example" })).toBe(403);
   expect(await statusWith({ Origin: "http://localhost:9999" })).toBe(200);
 });
+
+for (const [name, path, body, status, detail] of [
+  ["publishing without a name", "pipeline", { based: 1, note: "less", who: " " }, 400, "who: say who publishes it"],
+  [
+    "publishing nothing",
+    "pipeline",
+    { based: 1, note: "less", who: "Ottilie", config: null },
+    400,
+    "config: an object is expected",
+  ],
+  ["publishing without a note", "pipeline", { based: 1, who: "Ottilie" }, 400, "note: is missing; a text is expected"],
+  ["a body beyond all", "readings", { readings: [{ text: "a".repeat(300_000) }] }, 413, "at most 262144 are taken"],
+] as [string, string, object, number, string][]) {
+  test(`${name} is refused in a sentence`, async () => {
+    const { live } = (await (await fetch(`${WEB}/api/pipeline`)).json()) as { live: { config: object } };
+    const response = await fetch(`${WEB}/api/${path}`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ config: live.config, ...body }),
+    });
+    expect(response.status).toBe(status);
+    expect(((await response.json()) as { detail: string }).detail).toContain(detail);
+  });
+}

@@ -54,8 +54,10 @@ function quantile(observed: readonly number[], part: number): number {
 
 /** Asks a scenario all that can be asked of it. @returns what differs, in words */
 export async function differences(scenario: Scenario, ask: Ask): Promise<string[]> {
-  const { name, kind, from, to } = scenario;
+  const { name, kind, from, to, part: within, every } = scenario;
   const wrong: string[] = [];
+  // Of a gauge that was never read, nothing was sent.
+  if (scenario.requests.length === 0) return wrong;
   const say = (text: string, found: unknown, wanted: unknown) => wrong.push(`${text}: ${found}, wanted ${wanted}`);
   const names = [...new Set(scenario.lives.map(({ series }) => series))];
   if (kind === "gauge") {
@@ -76,20 +78,22 @@ export async function differences(scenario: Scenario, ask: Ask): Promise<string[
     [`count of ${name} where k is "${names[0]}"`, names[0]],
     [`sum of ${name}`, null],
   ];
-  for (const [text, series] of texts) {
+  const whole = { from, to };
+  const windows = scenario.twins ? [whole] : [whole, within];
+  for (const [text, series, window] of texts.flatMap((one) => windows.map((each) => [...one, each] as const))) {
     const of =
       text.startsWith("sum") && kind !== "counter" ? (all: readonly number[]) => all.reduce((a, b) => a + b, 0) : count;
-    const answer = await ask(text, from, to, "10s");
-    const wanted = laid(scenario, from, to, series, of);
+    const answer = await ask(text, window.from, window.to, every);
+    const wanted = laid(scenario, window.from, window.to, series, of);
     const found = answer.series[0]?.total ?? 0;
-    if (!near(found, wanted)) say(text, found, wanted);
+    if (!near(found, wanted)) say(`${text} from ${window.from} to ${window.to}`, found, wanted);
     // Which of two processes an interval is of cannot always be told; what they add up to can.
     if (scenario.twins) continue;
-    let begin = from;
+    let begin = window.from;
     answer.times.forEach((end, i) => {
       const step = laid(scenario, begin, end, series, of);
       const value = answer.series[0]?.values[i] ?? 0;
-      if (!near(value, step)) say(`${text} at ${end}`, value, step);
+      if (!near(value, step)) say(`${text} at ${end} every ${every}`, value, step);
       begin = end;
     });
   }

@@ -29,6 +29,9 @@ export interface Scenario {
   requests: object[];
   from: number;
   to: number;
+  /** A window within, and how wide the steps are in which it is asked. */
+  part: { from: number; to: number };
+  every: string;
 }
 
 const BOUNDS = [[1, 5, 25, 125], [1, 5, 25, 125, 625], [5, 125], [2, 10, 50], []];
@@ -135,12 +138,13 @@ function gaugePoints(life: Life): object[] {
 export function scenarioOf(seed: number, now: number): Scenario {
   const random = new Random(seed);
   const kind = random.of(["counter", "histogram", "exponential", "gauge"] as const);
-  const begin = Math.floor((now - random.between(20, 150) * 60_000) / 1000) * 1000;
+  const begin = Math.floor((now - random.between(20, random.chance(0.2) ? 2800 : 150) * 60_000) / 1000) * 1000;
   const twins = kind !== "gauge" && random.chance(0.25);
   const temporality = random.of([1, 2] as const);
   const series = Array.from({ length: random.between(1, 4) }, (_, i) => `s${i}`);
   const lives = series.flatMap((one) => livesOf(random, one, kind, begin, twins));
   const last = Math.max(...lives.flatMap(({ exports }) => exports.map(({ to }) => to)));
+  const whole = last + 1000 - begin;
   const scenario: Scenario = {
     name: `fuzz.${seed}`,
     kind,
@@ -150,6 +154,8 @@ export function scenarioOf(seed: number, now: number): Scenario {
     requests: [],
     from: begin,
     to: last + 1000,
+    part: { from: begin + Math.floor(whole * 0.3), to: begin + Math.ceil(whole * 0.8) },
+    every: random.of(["7s", "10s", "1m", "10m"]),
   };
   const points = lives.flatMap((life) => {
     if (kind === "gauge") return gaugePoints(life);

@@ -60,11 +60,28 @@ export function outcome<T>(result: Outcome<T>): Response {
   return result.status === 503 ? later(result.problem) : problem(result.status, result.problem);
 }
 
-/** The first thing that is wrong with query parameters. */
+const EXPECTED: Record<string, string> = {
+  string: "a text",
+  number: "a number",
+  int: "a whole number",
+  boolean: "true or false",
+  array: "a list",
+  object: "an object",
+  record: "an object",
+};
+
+/** What is wrong in words: a part that is not there, or of another kind, has no sentence of its own in a schema. */
+function sentence({ code, message, ...issue }: z.core.$ZodIssue): string {
+  if (code !== "invalid_type" || !message.startsWith("Invalid input")) return message;
+  const expected = EXPECTED[(issue as { expected?: string }).expected ?? ""] ?? "another kind of value";
+  return message.endsWith("received undefined") ? `is missing; ${expected} is expected` : `${expected} is expected`;
+}
+
+/** The first thing that is wrong with query parameters, or a body. */
 export function badRequest(error: z.ZodError): Response {
   const [issue] = error.issues;
   return problem(400, {
     title: "The request is not understood",
-    detail: `${issue.path.join(".") || "query"}: ${issue.message}`,
+    detail: `${issue.path.join(".") || "query"}: ${sentence(issue)}`,
   });
 }

@@ -43,7 +43,7 @@ export interface ExporterState {
 /** A draft that is to go live. */
 export const publishing = z.object({
   config: pipelineSchema,
-  who: z.string().trim().min(1, "a name is expected").max(100),
+  who: z.string().trim().min(1, "say who publishes it").max(100),
   note: z.string().trim().min(1, "say in a few words what changes").max(500),
   /** The version that it was begun from. */
   based: z.number().int().min(0),

@@ -1,6 +1,6 @@
 import { emptyPointSet, type Kind, type Layout, type MetricIdentity, type Temporality } from "../metric/model";
 import { evaluate } from "./evaluate";
-import { chooseMetrics } from "./kinds";
+import { askedOf, chooseMetrics } from "./kinds";
 import { parseReading } from "./parse";
 import type { MetricSource } from "./source";
 import { type MeasureNode, measuresOf, ReadingError } from "./tree";
@@ -99,4 +99,21 @@ test("an infinite value is told and left out, and spoils no total", () => {
   const summed = read("sum of m", [sums]);
   expect(summed.series[0].total).toBe(4);
   expect(summed.warnings.map(({ code }) => code)).toEqual(["not-finite"]);
+});
+
+const TEXTS: Record<string, string> = {
+  "share … that": 'share of m that k is "a"',
+  "share under": "share under 5 of m",
+  "a percentile": "p50 of m",
+};
+
+test("what a hint names is not refused, for any kind", () => {
+  for (const kind of ["gauge", "sum", "histogram"] as const)
+    for (const temporality of ["delta", "cumulative"] as const)
+      for (const monotonic of [true, false]) {
+        const one = metric(kind, { temporality: kind === "gauge" ? "none" : temporality, monotonic });
+        const named = askedOf(one.identity).split(/, | or /);
+        expect(named.length).toBeGreaterThan(1);
+        for (const words of named) expect(() => read(TEXTS[words] ?? `${words} of m`, [one])).not.toThrow();
+      }
 });

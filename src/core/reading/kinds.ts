@@ -6,14 +6,19 @@ import type { Warning } from "./result";
 import type { MetricSource } from "./source";
 import type { How } from "./tree";
 
-/** What each kind of metric can be asked, in words for the error. */
-const ASKED: Record<string, string> = {
-  gauge: "last, mean, min, max or sum",
-  "up-down counter": "last, mean, min, max or sum",
-  counter: "rate, count or share … that",
-  histogram: "rate, count, sum, mean, min, max, share or a percentile",
-  summary: "rate, count, sum or mean",
-};
+/** What can be asked, in words for the error. */
+const ASKED: readonly [words: string, how: How][] = [
+  ["rate", { type: "rate" }],
+  ["count", { type: "count" }],
+  ["last", { type: "last" }],
+  ["sum", { type: "sum" }],
+  ["mean", { type: "mean" }],
+  ["min", { type: "min" }],
+  ["max", { type: "max" }],
+  ["share … that", { type: "share that" }],
+  ["share under", { type: "share under", bound: 0, unit: "" }],
+  ["a percentile", { type: "percentile", percent: 50 }],
+];
 
 /** A kind as it is called on the screen. */
 export function kindInWords({ kind, monotonic }: MetricIdentity): string {
@@ -23,7 +28,8 @@ export function kindInWords({ kind, monotonic }: MetricIdentity): string {
 
 /** What a metric of this kind can be asked, in words. */
 export function askedOf(identity: MetricIdentity): string {
-  return ASKED[kindInWords(identity)];
+  const all = ASKED.filter(([, how]) => canAnswer(how, identity)).map(([words]) => words);
+  return all.length > 1 ? `${all.slice(0, -1).join(", ")} or ${all[all.length - 1]}` : all.join();
 }
 
 /** Whether a metric of this kind can answer this measure. */
