@@ -123,7 +123,7 @@ test("a database that stalls makes the intake push back, not grow; what it ackno
 });
 
 test("large requests go in whole, or are too large by name", async () => {
-  test.setTimeout(120_000);
+  test.setTimeout(300_000);
   const now = Date.now();
   const at = (ms: number) => `${ms}000000`;
   const resource = { attributes: [{ key: "service.name", value: { stringValue: "bulk" } }] };

@@ -43,6 +43,30 @@ test("content is cut into parts of at most so many, and nothing is lost or doubl
   );
 });
 
+test("exemplars count as well, and go where a point of their series goes", () => {
+  const exemplar = { ns: 0, traceId: "", spanId: "", attributes: {} };
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 60 }), fc.nat(20), fc.integer({ min: 1, max: 40 }), (points, each, most) => {
+      const batch = batchOf(points);
+      const { all } = batch.inColumns();
+      for (const series of all)
+        for (let i = 0; i < each; i++)
+          batch.exemplars.push({ ...exemplar, series, ms: 1_764_000_000_000 + i, value: i });
+      const came = batch.exemplars.length;
+      const parts = cut({ signal: "metrics", batch }, most).map((part) =>
+        part.signal === "metrics" ? part.batch : batch,
+      );
+      expect(parts.reduce((sum, part) => sum + part.points, 0)).toBe(points);
+      expect(parts.reduce((sum, part) => sum + part.exemplars.length, 0)).toBe(came);
+      for (const part of parts) {
+        const here = new Set(part.inColumns().all);
+        expect(part.exemplars.every(({ series }) => here.has(series))).toBe(true);
+        if (part.points > 1) expect(part.points + part.exemplars.length).toBeLessThanOrEqual(most);
+      }
+    }),
+  );
+});
+
 test("waits grow twice as long up to a bound, differ, and are never shorter than what the other side asked for", () => {
   fc.assert(
     fc.property(fc.integer({ min: 1, max: 40 }), fc.double({ min: 0, max: 1, noNaN: true }), (attempt, random) => {
