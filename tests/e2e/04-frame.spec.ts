@@ -85,3 +85,10 @@ test("a page tells that the server is away, and recovers by itself", async ({ pa
   await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
   await expect(page.getByRole("alert").filter({ hasText: "does not answer" }).first()).toBeVisible({ timeout: 20_000 });
 });
+
+test("an address that is none says so inside the frame", async ({ page }) => {
+  const response = await page.goto("/servicez/loans");
+  expect(response?.status()).toBe(404);
+  await expect(page.getByRole("heading", { name: "There is no such page" })).toBeVisible();
+  await expect(page.getByRole("navigation", { name: "Sections" })).toBeVisible();
+});

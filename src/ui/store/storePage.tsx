@@ -25,6 +25,8 @@ const JOB_WORDS: Record<string, string> = {
   hours: "roll up to hours",
   retention: "make room: partitions ahead and behind",
   purging: "delete what was purged",
+  registry: "forget series that nothing refers to",
+  pipeline: "run the pipeline's windows",
   conformance: "hold arrivals against contracts",
 };
 
