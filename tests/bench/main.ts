@@ -43,11 +43,18 @@ const all: Record<string, () => Promise<void>> = {
   lane: () => benchLane(pool),
 };
 const wanted = process.env.BENCH_ONLY?.split(",") ?? Object.keys(all);
+const unknown = wanted.find((name) => !all[name]);
+if (unknown) throw new Error(`no benchmark ${unknown}; there are ${Object.keys(all).join(", ")}`);
+const failed: string[] = [];
 for (const name of wanted) {
-  const bench = all[name];
-  if (!bench) throw new Error(`no benchmark ${name}; there are ${Object.keys(all).join(", ")}`);
-  await bench();
+  try {
+    await all[name]();
+  } catch (error) {
+    // The others are measured nevertheless, and what was measured is kept.
+    failed.push(name);
+    console.error(`✗ ${name}: ${(error as Error).message}`);
+  }
+  if (process.env.BENCH_TABLE) writeFileSync(process.env.BENCH_TABLE, `${table()}\n`);
 }
 await pool.end();
-if (process.env.BENCH_TABLE) writeFileSync(process.env.BENCH_TABLE, `${table()}\n`);
-process.exit(0);
+process.exit(failed.length > 0 ? 1 : 0);
