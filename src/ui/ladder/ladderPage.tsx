@@ -40,7 +40,7 @@ export function LadderPage() {
   return (
     <HoverScope>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
-        <h1 className="text-[24px] font-bold leading-none">
+        <h1 className="text-[24px] leading-none font-bold wrap-anywhere">
           {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
         </h1>
         {data && (

@@ -115,7 +115,7 @@ export function InstanceTable({
               <tr>
                 <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
                   {by === "service.name" ? (
-                    <Link className="slot text-[15px]" href={address(group.rows[0])}>
+                    <Link className="slot text-[15px] break-all" href={address(group.rows[0])}>
                       {group.name}
                     </Link>
                   ) : (
@@ -138,7 +138,7 @@ export function InstanceTable({
                     <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
                     {together === null && <span className="ml-2 text-[12px] text-muted">{environmentText(row)}</span>}
                     {by !== "service.name" && (
-                      <Link className="slot ml-2" href={address(row)}>
+                      <Link className="slot ml-2 break-all" href={address(row)}>
                         {row.service}
                       </Link>
                     )}

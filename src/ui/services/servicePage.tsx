@@ -88,7 +88,7 @@ export function ServicePage() {
   return (
     <HoverScope>
       <header className="flex flex-wrap items-baseline gap-x-3">
-        <h1 className="text-[24px] font-bold leading-none">
+        <h1 className="text-[24px] leading-none font-bold wrap-anywhere">
           {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
         </h1>
         {place && metrics.data && (
