@@ -18,6 +18,7 @@ test("keys go from rung to rung, list themselves, and find things", async ({ pag
   await page.keyboard.press("/");
   await expect(page.getByPlaceholder("A page, a service, a metric…")).toBeFocused();
   await page.keyboard.type("quote");
+  await expect(page.getByRole("option", { name: /quote/ }).first()).toBeVisible();
   await page.keyboard.press("Enter");
   await expect(page).toHaveURL(/reading=p95/);
 });

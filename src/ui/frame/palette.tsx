@@ -31,7 +31,9 @@ export function Palette({ open, onClose }: { open: boolean; onClose: () => void 
       <Command label="Find">
         <Command.Input autoFocus placeholder="A page, a service, a metric…" className="input w-full" />
         <Command.List className="mt-2 max-h-80 overflow-y-auto">
-          <Command.Empty className="px-2 py-3 text-muted">Nothing of that name has been heard of</Command.Empty>
+          <Command.Empty className="px-2 py-3 text-muted">
+            {metrics.data && overview.data ? "Nothing of that name has been heard of" : "Asking what has been heard…"}
+          </Command.Empty>
           <Command.Group heading="Pages" className={GROUP}>
             {RUNGS.map(({ title, path }) => (
               <Command.Item key={path} className={ITEM} onSelect={after(() => router.push(path + carried))}>
