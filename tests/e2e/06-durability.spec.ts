@@ -9,12 +9,13 @@ test("kill -9 of the intake during a load: every acknowledged point is there, on
   let intake = await startIntake(port);
   const nails = hammer("nail.driven", Date.now() - 3_600_000, 12, () => `http://127.0.0.1:${port}`);
   for (let round = 0; round < 4; round++) {
-    await wait(1200);
+    await nails.until(30);
+    await wait(400);
     await killHard(intake);
     intake = await startIntake(port);
   }
+  await nails.until(30);
   await nails.stop();
-  expect(nails.acknowledged.length).toBeGreaterThan(100);
 
   // What was not acknowledged is sent again, as an exporter would; what was must be there without.
   for (const id of nails.unsure) expect(await nails.send(id)).toBe(200);
@@ -28,18 +29,18 @@ test("kill -9 of the intake during a load: every acknowledged point is there, on
 });
 
 test("a database that drops every connection, again and again: nothing acknowledged is lost, and all goes on", async () => {
+  test.setTimeout(120_000);
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
   const tacks = hammer("tack.pushed", Date.now() - 7_200_000, 6, () => INTAKE);
   for (let round = 0; round < 6; round++) {
-    await wait(300);
+    await tacks.until(20);
     await pool.query(
       "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()",
     );
   }
-  await wait(300);
+  await tacks.until(20);
   await tacks.stop();
   await pool.end();
-  expect(tacks.acknowledged.length).toBeGreaterThan(100);
   for (const id of tacks.unsure) await expect.poll(() => tacks.send(id)).toBe(200);
   // The engine's connections were dropped too: its first answer may be a failure, the next is not.
   const total = () =>

@@ -25,6 +25,11 @@ export function hammer(metric: string, began: number, loops: number, base: () =>
     acknowledged,
     unsure,
     send,
+    /** Goes on until so many more were acknowledged, however long a busy machine takes for it. */
+    until: async (more: number) => {
+      const enough = acknowledged.length + more;
+      while (acknowledged.length < enough) await wait(20);
+    },
     stop: async () => {
       running = false;
       await load;
