@@ -67,3 +67,17 @@ test("a total that is late, or of a start that was replaced long ago, is not cou
   expect(of(800_000, 12_000, 9)?.added).toMatchObject({ value: 5 });
   expect(increases.save()[0][1].others).toBeUndefined();
 });
+
+test("a total that does not say its start goes on from the one before, and the start is still known", () => {
+  const increases = new Increases(BEGAN);
+  const values = [
+    [1000, 500, 5],
+    [2000, 0, 7],
+    [3000, 500, 9],
+  ].map(([time, start, value]) => {
+    const amount = { kind: "number" as const, value, integer: true };
+    return increases.of("series", counter, { time: BEGAN + time, start: start === 0 ? 0 : BEGAN + start, amount })
+      ?.added;
+  });
+  expect(values).toMatchObject([{ value: 5 }, { value: 2 }, { value: 2 }]);
+});

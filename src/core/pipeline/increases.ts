@@ -143,6 +143,18 @@ export class Increases {
       this.bases.set(key, { start: 0, time: latest, amount: NOTHING, times });
       return { added: amount, since: start > 0 ? start : (base?.time ?? time) };
     }
+    // Nearly always one process writes a series, and goes on.
+    if (base && !base.others && (start <= 0 || start === base.start)) {
+      if (time <= base.time) return null;
+      this.bases.set(key, { start: base.start, time, amount });
+      return this.ofSame(row, base, monotonic);
+    }
+    return this.ofAny(key, row, base, monotonic);
+  }
+
+  /** What a total adds where its series was told of by several starts, or by none yet. */
+  private ofAny(key: string, row: Row, base: Base | undefined, monotonic: boolean): Increase | null {
+    const { time, start, amount } = row;
     const known = base ? totalsOf(base) : [];
     // Without a start it is of the process that was heard last.
     const own = start > 0 ? known.find((one) => one.start === start) : known[0];
@@ -152,7 +164,7 @@ export class Increases {
       .filter((one) => one !== own && one.time > time - SILENT)
       .sort((a, b) => b.time - a.time)
       .slice(0, MOST_WRITERS - 1);
-    this.bases.set(key, { start, time, amount, ...(others.length > 0 && { others }) });
+    this.bases.set(key, { start: own?.start ?? start, time, amount, ...(others.length > 0 && { others }) });
     return own ? this.ofSame(row, own, monotonic) : this.ofFirst(row, known[0]?.time ?? Number.NEGATIVE_INFINITY);
   }
 
