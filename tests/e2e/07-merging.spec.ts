@@ -4,8 +4,8 @@ import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
 import { LONG_SLOT, SLOT } from "../../src/store/slots";
-import { mergeDue } from "../../src/store/upkeep";
 import { read, WEB } from "./helpers";
+import { mergeAll } from "./points";
 
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
 test.afterAll(() => pool.end());
@@ -16,15 +16,6 @@ async function stripsOf(name: string): Promise<{ level: number; strips: number; 
     [name],
   );
   return rows;
-}
-
-/** Merges until nothing is left to do; another intake may hold the job for a moment. */
-async function mergeAll(now: number): Promise<void> {
-  for (;;) {
-    const result = await mergeDue(pool, now);
-    if (result?.backlog === 0) return;
-    await new Promise((resolve) => setTimeout(resolve, 60));
-  }
 }
 
 test("merging changes the strips and not the numbers, late and repeated points included", async () => {
@@ -67,7 +58,7 @@ test("merging changes the strips and not the numbers, late and repeated points i
   expect(fresh.map(({ total }) => total)).toEqual([75, 150, 225]);
   expect((await stripsOf("brick.laid"))[0]).toMatchObject({ level: 0, strips: 75 });
 
-  await mergeAll(soon);
+  await mergeAll(pool, soon);
   expect(await stripsOf("brick.laid")).toEqual([{ level: 2, strips: 3, points: 225 }]);
   expect(await readAll()).toEqual(fresh);
 
@@ -76,11 +67,11 @@ test("merging changes the strips and not the numbers, late and repeated points i
   await commit(75, (wall) => 80 * (wall + 1));
   const mended = await readAll();
   expect(mended.map(({ total }) => total)).toEqual([80, 160, 240]);
-  await mergeAll(soon);
+  await mergeAll(pool, soon);
   expect(await stripsOf("brick.laid")).toEqual([{ level: 2, strips: 3, points: 228 }]);
   expect(await readAll()).toEqual(mended);
 
-  await mergeAll(later);
+  await mergeAll(pool, later);
   expect(await stripsOf("brick.laid")).toEqual([{ level: 3, strips: 1, points: 228 }]);
   expect(await readAll()).toEqual(mended);
 
@@ -88,7 +79,7 @@ test("merging changes the strips and not the numbers, late and repeated points i
   await commit(75, (wall) => 90 * (wall + 1));
   const again = await readAll();
   expect(again.map(({ total }) => total)).toEqual([90, 180, 270]);
-  await mergeAll(later);
+  await mergeAll(pool, later);
   expect(await stripsOf("brick.laid")).toEqual([{ level: 3, strips: 1, points: 228 }]);
   expect(await readAll()).toEqual(again);
 });
@@ -111,7 +102,7 @@ test("many fresh strips of a half hour that is still open are gathered", async (
     batch.number(one, { timeMs: slot + i * 1000, timeNs: i, startMs: 0, startNs: 0, flags: 0 }, i / 4);
     await committer.commit([batch]);
   }
-  await mergeAll(slot + SLOT / 2);
+  await mergeAll(pool, slot + SLOT / 2);
   // The system's own intake may have gathered some of them in between.
   const strips = await stripsOf("gravel.heap");
   expect(strips.find(({ level }) => level === 1)?.points).toBeGreaterThanOrEqual(100);
@@ -172,9 +163,9 @@ test("whichever order points come, repeat and are merged in: of one series and t
       wanted.set(`${"abc"[wall]} ${timeMs}`, value);
     }
     await committer.commit([batch]);
-    if (random(3) === 0) await mergeAll(start + random(16) * SLOT);
+    if (random(3) === 0) await mergeAll(pool, start + random(16) * SLOT);
     if (round % 6 === 5) expect(await exported(name, start - SLOT, start + 13 * SLOT), `seed ${seed}`).toEqual(wanted);
   }
-  await mergeAll(start + 5 * LONG_SLOT);
+  await mergeAll(pool, start + 5 * LONG_SLOT);
   expect(await exported(name, start - SLOT, start + 13 * SLOT), `seed ${seed}`).toEqual(wanted);
 });

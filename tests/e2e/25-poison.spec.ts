@@ -1,7 +1,7 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { mergeDue } from "../../src/store/upkeep";
 import { countOf, INTAKE, post, publish, read, WEB } from "./helpers";
+import { mergeAll } from "./points";
 
 /** Whatever is sent: it goes in or is refused in words, and harms nobody else, no reading, no job, no exporter. */
 
@@ -235,11 +235,7 @@ test("a corpus of poison: each refused or taken, nobody else harmed", async () =
     const answer = await read(text, from, Date.now() + 1000);
     expect(answer.series.length, text).toBeGreaterThan(0);
   }
-  for (let left = 1; left > 0; ) {
-    const done = await mergeDue(pool, Date.now() + 12 * 3600_000);
-    left = done?.backlog ?? 1;
-    if (left > 0) await new Promise((resolve) => setTimeout(resolve, 200));
-  }
+  await mergeAll(pool, Date.now() + 12 * 3600_000);
   const later = await read('count of well.drawn where service is "farmer"', from, Date.now() + 1000);
   expect(later.series[0].total).toBe(healthy);
 
@@ -298,7 +294,7 @@ test("a strip that cannot be read is left out, set aside by upkeep, shown, and d
   const answer = await read("count of bucket.broken", from, Date.now() + 1000);
   expect(answer.series[0].total).toBe(2);
   expect(answer.warnings.map(({ code }) => code)).toEqual(["unreadable"]);
-  for (let left = 1; left > 0; ) left = (await mergeDue(pool, Date.now() + 12 * 3600_000))?.backlog ?? 1;
+  await mergeAll(pool, Date.now() + 12 * 3600_000);
   expect((await stripsOf("bucket.whole")).map(({ level }) => level)).toEqual([3]);
   expect((await stripsOf("bucket.broken")).map(({ level }) => level)).toEqual([3]);
   expect((await read("count of bucket.broken", from, Date.now() + 1000)).series[0].total).toBe(2);

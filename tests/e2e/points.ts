@@ -75,13 +75,16 @@ export async function stripsOf(pool: pg.Pool, name: string) {
   return rows;
 }
 
-/** Merges and rolls up until nothing is left to do; another process may hold the jobs for a moment. */
+/** Runs a job until nothing is left to do; another process may hold it for a moment. */
+async function finish(job: typeof mergeDue | typeof rollDue, pool: pg.Pool, now: number): Promise<void> {
+  while ((await job(pool, now))?.backlog !== 0) await new Promise((resolve) => setTimeout(resolve, 60));
+}
+
+/** Merges until nothing is left to do. */
+export const mergeAll = (pool: pg.Pool, now: number) => finish(mergeDue, pool, now);
+
+/** Merges and rolls up until nothing is left to do. */
 export async function settle(pool: pg.Pool, now = Date.now()): Promise<void> {
-  for (const job of [mergeDue, rollDue]) {
-    for (;;) {
-      const result = await job(pool, now);
-      if (result?.backlog === 0) break;
-      await new Promise((resolve) => setTimeout(resolve, 60));
-    }
-  }
+  await mergeAll(pool, now);
+  await finish(rollDue, pool, now);
 }

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { mergeDue } from "../../src/store/upkeep";
+import { mergeAll } from "../e2e/points";
 import { type Answer, differences } from "./check";
 import { scenarioOf } from "./scenario";
 
@@ -32,14 +32,6 @@ async function send(intake: string, body: object): Promise<void> {
   if (response.status !== 200 || text.includes("rejected")) throw new Error(`sent: ${response.status} ${text}`);
 }
 
-async function merge(pool: pg.Pool): Promise<void> {
-  for (;;) {
-    const done = await mergeDue(pool, Date.now() + 24 * 3600_000);
-    if (done?.backlog === 0) return;
-    await new Promise((resolve) => setTimeout(resolve, 100));
-  }
-}
-
 /**
  * Runs rounds, each by its seed.
  *
@@ -68,7 +60,7 @@ export async function fuzz(
     };
     for (const { requests } of scenarios) for (const request of requests) await send(intake, request);
     await look("just sent");
-    await merge(pool);
+    await mergeAll(pool, Date.now() + 24 * 3600_000);
     await look("merged");
     progress(at + scenarios.length);
   }
