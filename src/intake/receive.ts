@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import type { LogRecord } from "@/core/log/model";
 import { readLogs } from "@/core/log/read";
 import type { RecordAdmission } from "@/core/otlp/admit";
@@ -91,6 +92,15 @@ async function receiveMetrics(
   return { rejected: batch.rejected, message: batch.message() };
 }
 
+/** The same for a request that is sent again, and for no other. */
+function requestId(signal: Signal, environment: string | null, body: Buffer): string {
+  return createHash("sha256")
+    .update(JSON.stringify([signal, environment]))
+    .update(body)
+    .digest("hex")
+    .slice(0, 32);
+}
+
 const REQUESTS = { traces: "ExportTraceServiceRequest", logs: "ExportLogsServiceRequest" } as const;
 
 async function receiveRecords(
@@ -114,6 +124,7 @@ async function receiveRecords(
     return { count: records.length, refused, batch: lane.admitLogs(records) };
   };
   const { count, refused, batch } = take();
+  batch.request = requestId(signal, environment, body);
   await queue.submit(batch);
   const rejected = refused.count + batch.rejected;
   answered?.(signal, 200, count, rejected);

@@ -16,10 +16,11 @@ import { DAY, ensurePartitions, RAW } from "./partitions";
 import { forgetResourceIds } from "./records";
 import { registerSeries } from "./registry";
 import { EpochError, holdEpoch } from "./registryEpoch";
+import { noteRequests, RepeatError, withoutRepeats } from "./repeats";
 import { type Piece, putAside } from "./setAside";
 import { makeStrip, splitBySpan, writeStrips } from "./strips";
 
-/** How often a commit is begun anew because ids were taken away. */
+/** How often a commit is begun anew because ids were taken away or a request was stored meanwhile. */
 const MAX_TRIES = 5;
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
@@ -67,7 +68,7 @@ export class Committer {
 
   /**
    * Commits batches together, in order, with what was taken aside of them; when it returns, every point is durable.
-   * Throws if none is.
+   * Throws if none is. A request that is durable already is not stored again.
    *
    * @param also what has to happen with it, or not at all
    */
@@ -76,14 +77,18 @@ export class Committer {
       try {
         return await this.commitOnce(batches, also);
       } catch (error) {
-        if (!(error instanceof EpochError) || tries >= MAX_TRIES) throw error;
-        this.epoch = error.epoch;
-        forgetResourceIds(this.pool);
+        if (tries >= MAX_TRIES) throw error;
+        if (error instanceof EpochError) {
+          this.epoch = error.epoch;
+          forgetResourceIds(this.pool);
+        } else if (!(error instanceof RepeatError)) throw error;
       }
     }
   }
 
-  private async commitOnce(batches: readonly Batch[], also?: (client: pg.PoolClient) => Promise<void>): Promise<void> {
+  private async commitOnce(all: readonly Batch[], also?: (client: pg.PoolClient) => Promise<void>): Promise<void> {
+    const batches = await withoutRepeats(this.pool, all);
+    if (batches.length === 0 && all.length > 0 && !also) return;
     await this.register(batches);
     const sets = new Map<number, PointSet[]>();
     for (const batch of batches) {
@@ -109,6 +114,7 @@ export class Committer {
     await transaction(this.pool, async (client) => {
       const epoch = await holdEpoch(client);
       if (epoch !== this.epoch) throw new EpochError(epoch);
+      await noteRequests(client, batches, Date.now());
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
       if (heard.length > 0) await noteReleases(client, heard);

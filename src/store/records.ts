@@ -142,7 +142,7 @@ export async function writeSpans(
   );
 }
 
-/** Writes log records inside the transaction of a connection. They have no id: one that is sent twice is there twice. */
+/** Writes log records inside the transaction of a connection. They have no id: one that two requests bring is there twice. */
 export async function writeLogs(
   client: pg.PoolClient,
   records: readonly LogRecord[],

@@ -406,6 +406,12 @@ export const setAside = pgTable("set_aside", {
   body: bytea().notNull(),
 });
 
+/** Requests that were stored lately, so that those that are sent again are known. */
+export const storedRequest = pgTable("stored_request", {
+  id: text().primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+});
+
 /** A record of data that was deleted on purpose. Written before anything goes; upkeep does the work. */
 export const purge = pgTable("purge", {
   id: serial().primaryKey(),

@@ -6,6 +6,7 @@ import { forgetMembers } from "./members";
 import { runTask } from "./merge";
 import { DAY, RAW } from "./partitions";
 import { keepRecords } from "./records";
+import { forgetRequests } from "./repeats";
 import { dropExpired, longestKeep, prepareAhead } from "./retention";
 import { hourTasks, longHourTasks, longTasks, shortTasks, type Task } from "./tasks";
 
@@ -64,7 +65,8 @@ export function keepRetention(pool: pg.Pool, now = Date.now()): Promise<Done | n
   return holding(pool, "retention", async () => {
     await prepareAhead(pool, now);
     const expired = await dropExpired(pool, now);
-    const records = (await keepRecords(pool, now)) + (await forgetMembers(pool, now));
+    const records =
+      (await keepRecords(pool, now)) + (await forgetMembers(pool, now)) + (await forgetRequests(pool, now));
     const done = expired.reduce((sum, { partitions, rows }) => sum + partitions.length + rows, records);
     return { done, backlog: 0, waitingSince: null };
   });

@@ -102,6 +102,8 @@ export class Batch {
   aside: Aside | null = null;
   /** Whether its points say nothing of their resources being there: written about them rather than by them. */
   silent = false;
+  /** The id of the request that it is, where one that is sent again must not be stored again. */
+  request: string | null = null;
   points = 0;
   rejected = 0;
   private readonly reasons = new Map<string, number>();

@@ -1,0 +1,4 @@
+CREATE TABLE "stored_request" (
+	"id" text PRIMARY KEY NOT NULL,
+	"at" bigint NOT NULL
+);
