@@ -3,6 +3,7 @@ import type { MetricIdentity, PointSet, SeriesIdentity } from "@/core/metric/mod
 import { valueText } from "@/core/metric/text";
 import { accumulated } from "@/core/openmetrics/accumulate";
 import { familyName, type WrittenPoint, writeFamily } from "@/core/openmetrics/write";
+import { type FurtherParts, withFurther } from "@/core/otlp/dictionary";
 import type { OutgoingExemplar, OutgoingMetric } from "@/core/otlp/outgoing";
 import { metricsRequest } from "@/core/otlp/writeJson";
 import { TooMuchError } from "@/core/reading/distribution";
@@ -36,15 +37,18 @@ async function metricsNamed(client: pg.PoolClient, name: string): Promise<Metric
 }
 
 async function identitiesOf(client: pg.PoolClient, ids: Iterable<number>): Promise<Map<number, SeriesIdentity>> {
-  const { rows } = await client.query<SeriesIdentity & { id: string; scopeName: string; scopeVersion: string }>(
-    `SELECT s.id, s.attributes, s.scope_name AS "scopeName", s.scope_version AS "scopeVersion", r.attributes AS resource
+  const { rows } = await client.query<
+    SeriesIdentity & { id: string; scopeName: string; scopeVersion: string; further: FurtherParts | null }
+  >(
+    `SELECT s.id, s.attributes, s.scope_name AS "scopeName", s.scope_version AS "scopeVersion", s.further,
+       r.attributes AS resource
      FROM series s JOIN resource r ON r.id = s.resource_id WHERE s.id = ANY($1::bigint[])`,
     [[...ids]],
   );
   return new Map(
-    rows.map(({ id, attributes, resource, scopeName, scopeVersion }) => [
+    rows.map(({ id, attributes, resource, scopeName, scopeVersion, further }) => [
       Number(id),
-      { attributes, resource, scope: { name: scopeName, version: scopeVersion } },
+      withFurther({ attributes, resource, scope: { name: scopeName, version: scopeVersion } }, further),
     ]),
   );
 }

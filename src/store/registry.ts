@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
-import type { KnownMetric, KnownSeries } from "@/core/otlp/dictionary";
+import { furtherParts, type KnownMetric, type KnownSeries } from "@/core/otlp/dictionary";
 import { rememberValues } from "./knownValues";
 
 /** Gives metrics and series their ids. Registering the same thing from several processes gives the same id. */
@@ -162,9 +162,10 @@ async function addChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<
   const metricIds = wanted.map(({ metric }) => metric.id);
   const hashes = wanted.map(({ key }) => hash(key).toString("hex"));
   await pool.query(
-    `INSERT INTO series (metric_id, hash, resource_id, scope_name, scope_version, attributes, first_at)
-     SELECT m, decode(h, 'hex'), r, sn, sv, a, ${Date.now()}
-     FROM unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::jsonb[]) AS w(m, h, r, sn, sv, a)
+    `INSERT INTO series (metric_id, hash, resource_id, scope_name, scope_version, attributes, further, first_at)
+     SELECT m, decode(h, 'hex'), r, sn, sv, a, f, ${Date.now()}
+     FROM unnest($1::int[], $2::text[], $3::int[], $4::text[], $5::text[], $6::jsonb[], $7::jsonb[])
+       AS w(m, h, r, sn, sv, a, f)
      ON CONFLICT DO NOTHING`,
     [
       metricIds,
@@ -173,6 +174,10 @@ async function addChunk(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<
       wanted.map(({ identity }) => identity.scope.name),
       wanted.map(({ identity }) => identity.scope.version),
       wanted.map(({ identity }) => JSON.stringify(identity.attributes)),
+      wanted.map(({ identity }) => {
+        const further = furtherParts(identity);
+        return further && JSON.stringify(further);
+      }),
     ],
   );
   await rememberValues(pool, wanted);

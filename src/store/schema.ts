@@ -18,6 +18,7 @@ import type { TargetLabels } from "@/core/api/targets";
 import type { ContractBody } from "@/core/contract/contract";
 import type { Attributes, MetricIdentity, SeriesIdentity } from "@/core/metric/model";
 import type { Choice } from "@/core/openmetrics/choice";
+import type { FurtherParts } from "@/core/otlp/dictionary";
 import type { PipelineConfig } from "@/core/pipeline/config";
 
 /**
@@ -70,6 +71,8 @@ export const series = pgTable(
     scopeName: text("scope_name").notNull(),
     scopeVersion: text("scope_version").notNull(),
     attributes: jsonb().$type<Attributes>().notNull(),
+    /** Attributes of the scope, and exact types of values; null for most. */
+    further: jsonb().$type<FurtherParts>(),
     /** When it was first heard, by our clock, Unix ms; 0: as long ago as its resource. */
     firstAt: bigint("first_at", { mode: "number" }).notNull().default(0),
   },

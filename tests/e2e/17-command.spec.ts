@@ -124,6 +124,46 @@ test("a file of OTLP lines goes in but for its bad lines, and comes out as it we
   expect(await total("count of cloth.woven")).toBe(wanted);
 });
 
+test("series that differ by the attributes of their scope, or by the types of values, come out as they went in", async () => {
+  const now = Date.now();
+  const lines = [
+    [{ stringValue: "warp" }, { stringValue: "6" }],
+    [{ stringValue: "weft" }, { stringValue: "6" }],
+    [{ stringValue: "weft" }, { intValue: "6" }],
+    [{ stringValue: "weft" }, { doubleValue: 6 }],
+    [{ doubleValue: 1 }, { intValue: "9007199254740993" }],
+  ].map(([side, ply]) => {
+    const request = countOf("twine", "twine.spun", 5, now - 60_000) as {
+      resourceMetrics: { scopeMetrics: { scope?: object; metrics: { sum: { dataPoints: object[] } }[] }[] }[];
+    };
+    const [part] = request.resourceMetrics[0].scopeMetrics;
+    part.scope = { name: "wheel", version: "2", attributes: [{ key: "side", value: side }] };
+    Object.assign(part.metrics[0].sum.dataPoints[0], { attributes: [{ key: "ply", value: ply }] });
+    return JSON.stringify(request);
+  });
+  expect((await command(["import", file("twine.jsonl", lines.join("\n"))])).code).toBe(0);
+  expect(await total("count of twine.spun")).toBe(25);
+  const out = path.join(folder, "twine-out.jsonl");
+  expect((await command(["export", "--metric", "twine.spun", "--from", "1h", "-o", out])).code).toBe(0);
+  interface Part {
+    scope: object;
+    metrics: { sum: { dataPoints: { attributes: object }[] } }[];
+  }
+  const seen = (text: string) =>
+    text
+      .trim()
+      .split("\n")
+      .flatMap((line): { scopeMetrics: Part[] }[] => JSON.parse(line).resourceMetrics)
+      .flatMap(({ scopeMetrics }) => scopeMetrics)
+      .flatMap(({ scope, metrics }) =>
+        metrics[0].sum.dataPoints.map(({ attributes }) => JSON.stringify([scope, attributes])),
+      )
+      .sort();
+  expect(seen(readFileSync(out, "utf8"))).toEqual(seen(lines.join("\n")));
+  expect((await command(["import", out])).code).toBe(0);
+  expect(await total("count of twine.spun")).toBe(25);
+});
+
 test("OpenMetrics out and in: totals of deltas, read by the standard's rules", async () => {
   const now = Date.now();
   const span = ["--from", "1h", "--until", String(now + 1000), "--where", "hue=red", "--format", "openmetrics"];

@@ -87,7 +87,7 @@ function hashBytes(bytes: Uint8Array, from: number, to: number): number {
   return hash >>> 0;
 }
 
-function sortedEntries(attributes: Attributes): [string, unknown][] {
+function sortedEntries(attributes: Attributes): [string, AttributeValue][] {
   return Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
 }
 
@@ -105,24 +105,38 @@ function resourceText(resource: Attributes): string {
 
 /** A text, in JSON, that is equal for equal series of one metric, whatever the order of their attributes. */
 export function seriesKey({ resource, scope, attributes }: SeriesIdentity): string {
-  const more = furtherParts(resource, scope, attributes);
+  const more = furtherParts({ resource, scope, attributes });
   const own = JSON.stringify([scope.name, scope.version, sortedEntries(attributes), ...(more ? [more] : [])]);
   return `[${resourceText(resource)},${own.slice(1)}`;
 }
 
-/** What few series have beside name, version and plain values. */
-interface FurtherParts {
-  scope?: [string, unknown][];
+/** What few series have beside the name and version of their scope and plain values. */
+export interface FurtherParts {
+  scope?: [string, AttributeValue][];
   /** Exact types of the values of resource, scope and attributes. */
   exact?: [string, string, string];
 }
 
-function furtherParts(resource: Attributes, { attributes: ofScope = {} }: Scope, own: Attributes): FurtherParts | null {
-  const exact: [string, string, string] = [exactText(resource), exactText(ofScope), exactText(own)];
+/** What a series has beyond what is plain; null for most. */
+export function furtherParts({ resource, scope, attributes }: SeriesIdentity): FurtherParts | null {
+  const ofScope = scope.attributes ?? {};
+  const exact: [string, string, string] = [exactText(resource), exactText(ofScope), exactText(attributes)];
   const scoped = Object.keys(ofScope).length > 0;
   const typed = exact.some((text) => text !== "");
   if (!scoped && !typed) return null;
   return { ...(scoped && { scope: sortedEntries(ofScope) }), ...(typed && { exact }) };
+}
+
+/** The whole identity out of what is plain of it, with its {@link furtherParts}. The plain one stays as it is. */
+export function withFurther(plain: SeriesIdentity, further: FurtherParts | null | undefined): SeriesIdentity {
+  if (!further) return plain;
+  const { scope = [], exact = [] } = further;
+  const attributes = withExact(Object.fromEntries(scope), exact[1]);
+  return {
+    resource: withExact({ ...plain.resource }, exact[0]),
+    scope: { ...plain.scope, ...(scope.length > 0 && { attributes }) },
+    attributes: withExact({ ...plain.attributes }, exact[2]),
+  };
 }
 
 /** A text that is equal for equal metrics. */
@@ -145,19 +159,19 @@ export function metricOfKey(key: string): MetricIdentity {
 
 /** The identity that a {@link seriesKey} was made of. */
 export function identityOfKey(key: string): SeriesIdentity {
-  const [resource, name, version, attributes, { scope = [], exact = [] } = {}] = JSON.parse(key) as [
+  const [resource, name, version, attributes, further] = JSON.parse(key) as [
     [string, AttributeValue][],
     string,
     string,
     [string, AttributeValue][],
-    { scope?: [string, AttributeValue][]; exact?: string[] }?,
+    FurtherParts?,
   ];
-  const ofScope = withExact(Object.fromEntries(scope), exact[1]);
-  return {
-    resource: withExact(Object.fromEntries(resource), exact[0]),
-    scope: { name, version, ...(scope.length > 0 && { attributes: ofScope }) },
-    attributes: withExact(Object.fromEntries(attributes), exact[2]),
+  const plain = {
+    resource: Object.fromEntries(resource),
+    scope: { name, version },
+    attributes: Object.fromEntries(attributes),
   };
+  return withFurther(plain, further);
 }
 
 const MAX_SERIES = 500_000;
