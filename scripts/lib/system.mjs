@@ -50,6 +50,9 @@ export async function startSystem(
     TIN_SECRET_KEY: secretKey(logs),
     TIN_EXPORT_DIR: process.env.TIN_EXPORT_DIR ?? path.join(logs, "exports"),
     NEXT_TELEMETRY_DISABLED: "1",
+    // A thread's own store of memory is hardly given back; without these, each of our threads has several.
+    MALLOC_ARENA_MAX: "1",
+    MALLOC_TRIM_THRESHOLD_: "1048576",
     NODE_ENV: dev ? "development" : "production",
   };
   mkdirSync(logs, { recursive: true });

@@ -194,3 +194,63 @@ test("large requests go in whole, or are too large by name", async () => {
   expect(await counted("span")).toBe(80_000);
   await pool.end();
 });
+
+test("long names and ones with line breaks push nothing off the pages, and the rail's list of services opens", async ({
+  page,
+}) => {
+  const long = `loans-${"of-a-path-that-somebody-made-a-name-of-".repeat(5)}`.slice(0, 180);
+  const release = `1.${"0.".repeat(40)}1`;
+  const attribute = (key: string, stringValue: string) => ({ key, value: { stringValue } });
+  const now = Date.now();
+  const dataPoints = [60_000, 30_000, 0].map((age, i) => ({
+    startTimeUnixNano: `${now - 90_000}000000`,
+    timeUnixNano: `${now - age}000000`,
+    count: String(10 * (i + 1)),
+    sum: i + 1,
+    explicitBounds: [0.1, 0.5],
+    bucketCounts: [String(5 * (i + 1)), String(5 * (i + 1)), "0"],
+    attributes: [attribute("http.route", `/${"deep/".repeat(30)}`)],
+  }));
+  const histogram = { aggregationTemporality: 2, dataPoints };
+  const metrics = [{ name: "http.server.request.duration", unit: "s", histogram }];
+  const names = [long, "kettle\nand\tlid"];
+  const resourceMetrics = names.map((name) => ({
+    resource: { attributes: [attribute("service.name", name), attribute("service.version", release)] },
+    scopeMetrics: [{ metrics }],
+  }));
+  expect(await post({ resourceMetrics })).toBe(200);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  for (const name of names) {
+    const query = `?last=15m&service=${encodeURIComponent(name)}`;
+    for (const path of [
+      `/releases${query}`,
+      `/services${query}`,
+      `/scratch${query}`,
+      "/instruments",
+      "/store",
+      "/pipeline",
+    ]) {
+      await page.goto(path);
+      await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+      await expect(page.getByRole("status", { name: "Reading…" })).toHaveCount(0);
+      if (path.startsWith("/releases"))
+        await expect(page.getByRole("row").filter({ hasText: "1.0.0" }).first()).toBeVisible({ timeout: 30_000 });
+      const beyond = await page.evaluate(() =>
+        [...document.querySelectorAll("main *, section[aria-label='Time rail'] *")]
+          .filter((one) => one.checkVisibility() && one.getBoundingClientRect().right > window.innerWidth + 1)
+          .filter((one) => {
+            // What lies in a part of a picture or a text that is cut is not seen.
+            const cut = one.closest(".truncate, svg, .overflow-hidden");
+            return !cut || cut.getBoundingClientRect().right > window.innerWidth + 1;
+          })
+          .map((one) => `${one.tagName} ${one.textContent?.slice(0, 40)}`),
+      );
+      expect(beyond, path).toEqual([]);
+    }
+  }
+  const rail = page.getByRole("region", { name: "Time rail" });
+  await page.goto(`/releases?last=15m&service=${encodeURIComponent(long)}`);
+  await rail.getByRole("button", { name: /^service/ }).click();
+  await page.getByRole("option", { name: /kettle/ }).click();
+  await expect(page).toHaveURL(/kettle/);
+});

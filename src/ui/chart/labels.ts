@@ -7,6 +7,14 @@ export function seriesName(series: ReadingSeries): string {
   return values.map((value) => (value === null ? "none" : value === "" ? "(empty)" : value)).join(" · ");
 }
 
+/** Characters of a name that a chart has room for. */
+export const MOST_LABEL = 18;
+
+/** A name as a chart shows it; the end of a long one is left out. */
+export function shortName(name: string): string {
+  return name.length > MOST_LABEL ? `${name.slice(0, MOST_LABEL - 1)}…` : name;
+}
+
 /** Moves labels apart so that each has `gap` to the next, as little as possible, inside [top, bottom]. */
 export function spreadLabels(wanted: readonly number[], gap: number, top: number, bottom: number): number[] {
   const order = wanted.map((y, i) => ({ y, i })).sort((a, b) => a.y - b.y);

@@ -11,23 +11,23 @@ import {
   ResponsiveContainer,
   useOffset,
   usePlotArea,
-  useYAxisScale,
   XAxis,
   YAxis,
 } from "recharts";
-import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
+import type { ReadingResult } from "@/core/reading/result";
 import { digits, formOf } from "@/core/unit/format";
 import { fixed, type Span } from "@/core/window/window";
 import { Guard } from "../frame/guard";
-import { moment, tick, tickTimes } from "../frame/times";
+import { tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
-import { type Stroke, strokesOf } from "./colours";
+import { strokesOf } from "./colours";
+import { chosenSeries, type Drawn, type Row, rowsOf } from "./drawn";
+import { EndNames } from "./endNames";
 import { isDimmed, useHover } from "./hover";
-import { nameRows, seriesName, spreadLabels } from "./labels";
+import { MOST_LABEL, nameRows, seriesName, shortName } from "./labels";
+import { Readout } from "./readout";
 import { valueTicks } from "./ticks";
 
-const MOST_LINES = 6;
-const MOST_LABEL = 18;
 /** Until it is measured. */
 const USUAL_WIDTH = 800;
 /** Room for the values at the left: no less than this, and so much for each figure. */
@@ -36,158 +36,6 @@ const FIGURE = 6.7;
 /** Times along the bottom, and the room that each needs. */
 const MOST_TIMES = 7;
 const TIME_ROOM = 58;
-
-/** Bounds wider than this part of the value are drawn and told. */
-const WIDE = 0.1;
-
-type Row = { time: number } & Record<string, number | [number, number] | null>;
-
-interface Drawn {
-  series: ReadingSeries;
-  stroke: Stroke;
-  key: string;
-  name: string;
-}
-
-/** The series that are drawn: the greatest by total where there are too many. */
-function chosenSeries(result: ReadingResult): ReadingSeries[] {
-  if (result.series.length <= MOST_LINES) return result.series;
-  return [...result.series]
-    .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
-    .slice(0, MOST_LINES);
-}
-
-function isWide(series: ReadingSeries, i: number): boolean {
-  const value = series.values[i];
-  const low = series.low?.[i];
-  const high = series.high?.[i];
-  if (value === null || low == null) return false;
-  return high == null || high - low > WIDE * Math.abs(value);
-}
-
-function rowsOf({ times }: ReadingResult, drawn: readonly Drawn[], factor: number): Row[] {
-  return times.map((time, i) => {
-    const row: Row = { time };
-    for (const { series, key } of drawn) {
-      const value = series.values[i];
-      row[key] = value === null ? null : value * factor;
-      const low = series.low?.[i];
-      const high = series.high?.[i];
-      const lone = value !== null && series.values[i - 1] == null && series.values[i + 1] == null;
-      row[`${key} dot`] = lone ? row[key] : null;
-      row[`${key} bounds`] = low != null && high != null && isWide(series, i) ? [low * factor, high * factor] : null;
-    }
-    return row;
-  });
-}
-
-/** Names at the ends of their lines, apart from each other. */
-function EndNames({
-  drawn,
-  rows,
-  more,
-  pointed,
-  point,
-}: {
-  drawn: readonly Drawn[];
-  rows: readonly Row[];
-  more: number;
-  pointed: Record<string, string | null> | null;
-  point: (labels: Record<string, string | null> | null) => void;
-}) {
-  const scale = useYAxisScale();
-  const plot = usePlotArea();
-  if (!scale || !plot) return null;
-  const ends = drawn.map(({ key }) => {
-    for (let i = rows.length - 1; i >= 0; i--)
-      if (typeof rows[i][key] === "number") return scale(rows[i][key] as number) ?? plot.y;
-    return plot.y + plot.height;
-  });
-  const placed = spreadLabels(ends, 14, plot.y + 4, plot.y + plot.height - (more > 0 ? 16 : 2));
-  return (
-    <g>
-      {drawn.map(({ name, stroke, series, key }, i) => (
-        <text
-          key={key}
-          x={plot.x + plot.width + 7}
-          y={placed[i] + 4}
-          fill={stroke.colour}
-          fontSize={12}
-          fontWeight={650}
-          opacity={isDimmed(series.labels, pointed) ? 0.3 : 1}
-          onPointerEnter={() => point(series.labels)}
-          onPointerLeave={() => point(null)}
-          style={{ cursor: "default" }}
-        >
-          <title>{name}</title>
-          {name.length > MOST_LABEL ? `${name.slice(0, MOST_LABEL - 1)}…` : name}
-        </text>
-      ))}
-      {more > 0 && (
-        <text x={plot.x + plot.width + 7} y={plot.y + plot.height + 2} fontSize={12} fill="var(--color-secondary)">
-          and {more} more
-        </text>
-      )}
-    </g>
-  );
-}
-
-function valueWithBounds(
-  result: ReadingResult,
-  series: ReadingSeries,
-  i: number,
-  share: boolean,
-): { text: string; bounds: string } {
-  const value = series.values[i];
-  if (value === null) return { text: "no data", bounds: "" };
-  const form = formOf(result.unit, value, share);
-  const text = `${digits(value * form.factor)} ${form.suffix}`.trim();
-  if (!isWide(series, i)) return { text, bounds: "" };
-  const low = series.low?.[i];
-  const high = series.high?.[i];
-  const end = high == null ? "or more" : `to ${digits(high * form.factor)}`;
-  return { text, bounds: low == null ? "" : `(${digits(low * form.factor)} ${end})` };
-}
-
-/** The values at the crosshair, beside it. */
-function Readout({
-  result,
-  drawn,
-  index,
-  left,
-  labelWidth,
-}: {
-  result: ReadingResult;
-  drawn: readonly Drawn[];
-  index: number;
-  left: boolean;
-  labelWidth: number;
-}) {
-  return (
-    <div
-      className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`}
-      style={left ? {} : { right: labelWidth + 6 }}
-    >
-      <p className="num text-muted">{moment(result.times[index])}</p>
-      <table>
-        <tbody>
-          {drawn.map(({ key, name, series, stroke }) => {
-            const { text, bounds } = valueWithBounds(result, series, index, result.share);
-            return (
-              <tr key={key}>
-                <td className="pr-3 font-semibold" style={{ color: stroke.colour }}>
-                  {name}
-                </td>
-                <td className="num text-right whitespace-nowrap">{text}</td>
-                <td className="num pl-2 text-muted whitespace-nowrap">{bounds}</td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-    </div>
-  );
-}
 
 /**
  * A value without a neighbour, which no line would show. Whether it stands alone is told by the row that the chart hands
@@ -391,7 +239,7 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
               stroke="var(--color-neutral)"
               strokeWidth={1.5}
               label={{
-                value: named[i] >= 0 ? release : "",
+                value: named[i] >= 0 ? shortName(release) : "",
                 position: namePosition({ release, at }, inWindow, span),
                 fontSize: 11,
                 fill: "var(--color-neutral)",

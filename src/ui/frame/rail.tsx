@@ -2,7 +2,7 @@
 
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
-import { nameRows } from "../chart/labels";
+import { nameRows, shortName } from "../chart/labels";
 import { usePlace, useSpan } from "../query/place";
 import { useRail, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
@@ -152,8 +152,8 @@ export function TimeRail({ travel }: { travel: Travel }) {
           )}
         </div>
         {place && (
-          <div className="truncate text-[12px] text-muted">
-            <ServiceSlot openUp /> {place.environment && `in ${place.environment}`}
+          <div className="text-[12px] text-muted">
+            <ServiceSlot openUp oneLine /> {place.environment && `in ${place.environment}`}
           </div>
         )}
       </div>
@@ -206,7 +206,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
                   <span
                     className={`num absolute bg-neutral px-1 text-[11px] leading-[15px] text-neutral-content ${row === 1 ? "top-[16px]" : "top-0"} ${x(at) > WIDTH - 60 ? "right-0" : "left-0"}`}
                   >
-                    {release}
+                    {shortName(release)}
                   </span>
                 )}
               </div>

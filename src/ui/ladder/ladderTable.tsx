@@ -6,6 +6,7 @@ import { type Change, changeBetween } from "@/core/reading/change";
 import type { Rung } from "@/core/reading/ladder";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
+import { shortName } from "../chart/labels";
 import { duration, moment } from "../frame/times";
 import { axisTicks, HEAT_WIDTH, HeatStrip } from "./heatStrip";
 import { Spark } from "./spark";
@@ -66,7 +67,7 @@ function ChangeCell({ change, before }: { change: Change | null; before: Rung | 
         </p>
       )}
       <p className="text-[11.5px] text-muted">
-        against <span className="num">{before.release ?? "no release"}</span>
+        against <span className="num">{shortName(before.release ?? "no release")}</span>
       </p>
     </>
   );
@@ -129,7 +130,10 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
               >
                 <th scope="row" className="py-2 pr-4 pl-3 text-left font-normal whitespace-nowrap">
                   <div className="border-l-[3px] border-double border-secondary/60 pl-3.5">
-                    <p className="num text-[18px] leading-tight font-semibold">
+                    <p
+                      className="num max-w-52 truncate text-[18px] leading-tight font-semibold"
+                      title={rung.release ?? undefined}
+                    >
                       {rung.release ?? <span className="text-muted">no release</span>}
                     </p>
                     <p

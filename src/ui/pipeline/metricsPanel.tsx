@@ -52,7 +52,7 @@ export function MetricsPanel({ effect }: { effect: Effect }) {
         >
           {changed.slice(0, SHOWN).map((one) => (
             <Row key={one.name}>
-              <th scope="row" className="num py-1 pr-4 text-left font-semibold whitespace-nowrap">
+              <th scope="row" className="num py-1 pr-4 min-w-56 text-left font-semibold wrap-anywhere">
                 {one.name}
               </th>
               <td className="num pr-4 text-right whitespace-nowrap">

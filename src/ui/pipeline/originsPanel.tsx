@@ -32,7 +32,11 @@ function BroughtBy({ of }: { of: Growth | undefined }) {
   return (
     <>
       {brought.map((one) => (
-        <span key={`${one.service} ${one.release}`} className="block whitespace-nowrap">
+        <span
+          key={`${one.service} ${one.release}`}
+          className="block max-w-96 truncate"
+          title={`${one.service} ${one.release}`}
+        >
           {one.service} <span className="num">{one.release || "without a release"}</span>{" "}
           <span className="num text-primary">{grown(one)}</span>
         </span>
@@ -42,7 +46,7 @@ function BroughtBy({ of }: { of: Growth | undefined }) {
           <span className="num">
             {count(values)} {values === 1 ? "value" : "values"} of {name}
           </span>{" "}
-          not seen before: <span className="num break-words">{examples.map(({ value }) => value).join(", ")}</span>
+          not seen before: <span className="num wrap-anywhere">{examples.map(({ value }) => value).join(", ")}</span>
         </span>
       ))}
       {brought.length === 0 && of.attributes.length === 0 && <span className="text-muted">nothing new</span>}
@@ -138,7 +142,7 @@ export function OriginsPanel({
           const own = growth.data?.metrics.find(({ metric }) => metric === origin.metric);
           return (
             <Row key={origin.metric}>
-              <th scope="row" className="num min-w-56 py-1 pr-4 text-left font-semibold break-words">
+              <th scope="row" className="num min-w-56 py-1 pr-4 text-left font-semibold wrap-anywhere">
                 {origin.metric}
               </th>
               <td className="num pr-4 text-right">{count(own?.now ?? origin.series)}</td>

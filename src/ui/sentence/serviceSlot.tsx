@@ -5,7 +5,7 @@ import { useOverview, useService } from "../query/use";
 import { Slot } from "./slot";
 
 /** The service in hand, changed in place; nothing until the services are known. */
-export function ServiceSlot({ openUp }: { openUp?: boolean }) {
+export function ServiceSlot({ openUp, oneLine }: { openUp?: boolean; oneLine?: boolean }) {
   const overview = useOverview();
   const place = useService();
   const { chooseService } = usePlace();
@@ -19,6 +19,7 @@ export function ServiceSlot({ openUp }: { openUp?: boolean }) {
     <Slot
       name="service"
       openUp={openUp}
+      oneLine={oneLine}
       options={options}
       onChoose={(value) => {
         const [service, environment] = JSON.parse(value) as [string, string];

@@ -21,10 +21,22 @@ export interface SlotProps {
   /** Opens to the left edge of its right side. */
   alignRight?: boolean;
   openUp?: boolean;
+  /** On one line: the end of a long text is left out. */
+  oneLine?: boolean;
 }
 
 /** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
-export function Slot({ name, children, options, onChoose, accept, placeholder, alignRight, openUp }: SlotProps) {
+export function Slot({
+  name,
+  children,
+  options,
+  onChoose,
+  accept,
+  placeholder,
+  alignRight,
+  openUp,
+  oneLine,
+}: SlotProps) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const holder = useRef<HTMLSpanElement>(null);
@@ -54,11 +66,11 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, a
   const refusal = offersOwn ? accept(own) : null;
 
   return (
-    <span ref={holder} className="relative inline-block">
+    <span ref={holder} className="relative inline-block max-w-full align-bottom">
       <button
         ref={button}
         type="button"
-        className="slot"
+        className={oneLine ? "slot block max-w-full truncate" : "slot wrap-anywhere"}
         aria-haspopup="listbox"
         aria-expanded={open}
         aria-controls={open ? id : undefined}

@@ -1,0 +1,53 @@
+import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
+import type { Stroke } from "./colours";
+
+/** What of a reading is drawn as lines, in the form in which the chart takes it. */
+
+const MOST_LINES = 6;
+/** Bounds wider than this part of the value are drawn and told. */
+const WIDE = 0.1;
+
+/** The values of all lines at the end of a step. */
+export type Row = { time: number } & Record<string, number | [number, number] | null>;
+
+/** A series as it is drawn; its values stand under `key` in each row. */
+export interface Drawn {
+  series: ReadingSeries;
+  stroke: Stroke;
+  key: string;
+  name: string;
+}
+
+/** The series that are drawn: the greatest by total where there are too many. */
+export function chosenSeries(result: ReadingResult): ReadingSeries[] {
+  if (result.series.length <= MOST_LINES) return result.series;
+  return [...result.series]
+    .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
+    .slice(0, MOST_LINES);
+}
+
+/** Whether a value's bounds are so wide that they are told. */
+export function isWide(series: ReadingSeries, i: number): boolean {
+  const value = series.values[i];
+  const low = series.low?.[i];
+  const high = series.high?.[i];
+  if (value === null || low == null) return false;
+  return high == null || high - low > WIDE * Math.abs(value);
+}
+
+/** Values of a reading, times `factor`, as rows: beside each its bounds and whether it stands alone. */
+export function rowsOf({ times }: ReadingResult, drawn: readonly Drawn[], factor: number): Row[] {
+  return times.map((time, i) => {
+    const row: Row = { time };
+    for (const { series, key } of drawn) {
+      const value = series.values[i];
+      row[key] = value === null ? null : value * factor;
+      const low = series.low?.[i];
+      const high = series.high?.[i];
+      const lone = value !== null && series.values[i - 1] == null && series.values[i + 1] == null;
+      row[`${key} dot`] = lone ? row[key] : null;
+      row[`${key} bounds`] = low != null && high != null && isWide(series, i) ? [low * factor, high * factor] : null;
+    }
+    return row;
+  });
+}
