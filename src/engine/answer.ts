@@ -121,7 +121,18 @@ async function answerLadder(around: Surroundings, job: LadderJob): Promise<Ladde
   const every = defaultStep(from, to, 60_000);
   const heard = await heardReleases(client, service, environment);
   const common = { service, environment, metrics: found.map(({ name }) => name), from, to, every, heard };
-  if (!chosen) return { ...common, metric: null, unit: "", failed: "", times: [], axis: [], rungs: [], recentFrom: to };
+  if (!chosen)
+    return {
+      ...common,
+      metric: null,
+      unit: "",
+      failed: "",
+      times: [],
+      axis: [],
+      rungs: [],
+      recentFrom: to,
+      settledTo: null,
+    };
   const text = `p50 of ${metricText(chosen.name)} where ${serviceTests(service, environment)}`;
   const node = parseReading(text).expression as MeasureNode;
   const steps = stepBounds(from, to, every, zone);
@@ -154,11 +165,12 @@ async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswe
   const source = await loaderOf(around, {}).source(calls, from, to, steps);
   const { rows } = evaluateMeasure(node, source, steps, {});
   const values = rows[0]?.values;
+  const settled = source.settledTo ?? Number.POSITIVE_INFINITY;
   return {
     from,
     to,
     times,
-    traffic: times.map((_, i) => (values && Number.isFinite(values[i]) ? values[i] : null)),
+    traffic: times.map((_, i) => (values && steps[i] < settled && Number.isFinite(values[i]) ? values[i] : null)),
     marks,
   };
 }

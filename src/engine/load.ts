@@ -5,6 +5,7 @@ import { REACH, reachFor, spanOf } from "@/core/reading/evaluate";
 import { canAnswer, chooseMetrics } from "@/core/reading/kinds";
 import { nearest } from "@/core/reading/nearest";
 import type { Warning } from "@/core/reading/result";
+import { settledTo } from "@/core/reading/settled";
 import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import type { Depth } from "@/core/strip/strip";
@@ -12,6 +13,7 @@ import { collect } from "./collect";
 import { reasonFor } from "./emptiness";
 import { fill, openAll, plan, pointsIn, seriesIn } from "./fetch";
 import { usualDistance } from "./interval";
+import { LOOK_BACK, reportsOf } from "./reports";
 import type { SeriesCache } from "./seriesCache";
 import type { StripCache } from "./stripCache";
 
@@ -25,7 +27,7 @@ export interface Caches {
 export type StillWanted = () => void;
 
 /** How long before a window the usual distance between points is looked for, ms. */
-const LOOK_BACK = 24 * 3600_000;
+const DISTANCE_BACK = 24 * 3600_000;
 
 interface NamedMetric {
   id: number;
@@ -38,6 +40,8 @@ interface Loaded {
   coarse: boolean;
   /** Strips that cannot be read. */
   unread: number;
+  /** Up to when nobody is awaited, Unix ms. */
+  settledTo: number;
 }
 
 /** Fetches and decodes what measures read. One instance answers one job and keeps what its measures share. */
@@ -81,7 +85,7 @@ export class Loader {
       loading = this.load(node, metrics, span, bounds, depth);
       this.fetched.set(key, loading);
     }
-    const { metrics: all, resolutions, coarse, unread } = await loading;
+    const { metrics: all, resolutions, coarse, unread, settledTo } = await loading;
     const chosen = everyKind ? { metrics: all, warnings: [] } : chooseMetrics(node.how, all);
     const warnings = [...chosen.warnings];
     if (coarse) {
@@ -95,7 +99,7 @@ export class Loader {
         code: "unreadable",
         message: `${unread} stored ${unread === 1 ? "strip" : "strips"} of ${node.metric} cannot be read and ${unread === 1 ? "is" : "are"} left out; the Store page says why once upkeep has come by`,
       });
-    return { metrics: chosen.metrics, earliest: span.from, resolutions, warnings };
+    return { metrics: chosen.metrics, earliest: span.from, resolutions, settledTo, warnings };
   }
 
   /** How far around a window a measure's points matter: for gauges that seldom report, further than for all else. */
@@ -104,7 +108,7 @@ export class Loader {
     if (levels.length === 0) return REACH;
     const ids = levels.map(({ id }) => id);
     const back = node.shifted ?? 0;
-    return reachFor(await usualDistance(this.client, ids, from - back - LOOK_BACK, to - back));
+    return reachFor(await usualDistance(this.client, ids, from - back - DISTANCE_BACK, to - back));
   }
 
   /** Why a measure came out empty. */
@@ -172,7 +176,10 @@ export class Loader {
       return { identity, series, points: pointsIn(own, wanted) };
     });
     const resolutions = [...new Set(strips.map(({ note }) => note.resolution))].sort((a, b) => a - b);
-    return { metrics: sources, resolutions, coarse: chosen.coarse, unread };
+    const now = Date.now();
+    const settled =
+      span.to < now - LOOK_BACK ? Number.POSITIVE_INFINITY : settledTo(reportsOf(strips, attributes, wanted, now), now);
+    return { metrics: sources, resolutions, coarse: chosen.coarse, unread, settledTo: settled };
   }
 }
 

@@ -1,9 +1,13 @@
 import { columnCount, type PointSet } from "@/core/metric/model";
+import type { Reports } from "@/core/reading/settled";
 import { ClockJoiner, decodeTogether, type EntryRef } from "@/core/strip/gather";
 import { type Depth, type OpenStrip, readEntry } from "@/core/strip/strip";
 
 /** Bytes that anything is counted for beside its numbers. */
 const BASE = 400;
+
+/** What the latest reports of an instance are counted for, with its name. */
+const REPORT_BYTES = 400;
 
 /** Something that is kept, with the bytes that it takes. */
 abstract class Kept {
@@ -21,6 +25,7 @@ abstract class Kept {
 export class WarmStrip extends Kept {
   private places: Map<number, number[]> | null = null;
   private across: Map<number, PointSet> | null = null;
+  private lastReports: ReadonlyMap<string, Reports> | null = null;
   /** Entries whose bodies are in the payload; null for all. */
   private present: Set<number> | null;
 
@@ -59,6 +64,15 @@ export class WarmStrip extends Kept {
     this.strip.payload.set(bytes, this.strip.offsets[first]);
     for (let entry = first; entry < after; entry++) this.present?.add(entry);
     this.grow(bytes.length);
+  }
+
+  /** When each instance in it reported last, worked out once. */
+  reports(find: () => ReadonlyMap<string, Reports>): ReadonlyMap<string, Reports> {
+    if (!this.lastReports) {
+      this.lastReports = find();
+      this.grow(this.lastReports.size * REPORT_BYTES);
+    }
+    return this.lastReports;
   }
 
   /** The points of an entry that runs across series, with all columns. */

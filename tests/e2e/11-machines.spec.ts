@@ -35,7 +35,9 @@ test("two intakes and two webs on one database: any may be killed under load, no
     }),
   );
   for (let round = 0; round < 4; round++) {
-    await wait(1000);
+    const enough = answered + 6;
+    await rivets.until(30);
+    while (answered < enough) await wait(20);
     const i = round % 2;
     await killHard(intakes[i]);
     intakes[i] = await startIntake(ports[i]);

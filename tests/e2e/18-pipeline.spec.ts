@@ -60,7 +60,10 @@ test("merged while it runs, and every point counts once: killed intakes, another
   let second = await startIntake(port);
   const work = [sender(INTAKE, "one"), sender(INTAKE, "two"), sender(`http://127.0.0.1:${port}`, "three")];
   for (let round = 0; round < 3; round++) {
-    await pause(2500);
+    const enough = accepted.count + 50;
+    while (accepted.count < enough) await pause(50);
+    // Windows of two seconds close meanwhile.
+    await pause(2200);
     await killHard(second);
     second = await startIntake(port);
   }

@@ -96,7 +96,8 @@ test("whatever is killed, each acknowledged point is in the store once and at th
   };
   const work = [sender("a", 0), sender("b", 1)];
   for (let round = 0; round < 3; round++) {
-    await pause(1500);
+    const enough = acknowledged.length + 50;
+    while (acknowledged.length < enough) await pause(50);
     await killHard(intake);
     await killHard(backend);
     await pause(700);

@@ -151,3 +151,38 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
   for (const one of [PAGES.slice(0, 2), PAGES.slice(2)]) await Promise.all(one.map(open));
   expect(errors).toEqual([]);
 });
+
+test("an answer that takes longer than the refresh is awaited, and what is chosen meanwhile asked at once", async ({
+  page,
+}) => {
+  test.setTimeout(90_000);
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  const asked: string[] = [];
+  for (const path of ["ladder", "reading", "rail"])
+    await page.route(`**/api/${path}?**`, async (route) => {
+      asked.push(route.request().url());
+      await new Promise((resolve) => setTimeout(resolve, 7000));
+      // Given up meanwhile: there is nobody to answer.
+      await route.continue().catch(() => {});
+    });
+  await page.goto("/releases?service=forge&last=15m");
+  await expect(
+    page
+      .getByRole("row")
+      .filter({ hasText: /1\.\d\.0/ })
+      .first(),
+  ).toBeVisible({ timeout: 30_000 });
+  await expect(page.locator(".recharts-surface").first()).toBeVisible({ timeout: 30_000 });
+  const before = asked.length;
+  await page.goto("/releases?service=forge&last=15m");
+  await page.keyboard.press("[");
+  await expect.poll(() => asked.slice(before).some((url) => url.includes("ladder"))).toBe(true);
+  await page.getByRole("button", { name: /^window/ }).click();
+  await page.getByRole("option", { name: "last hour" }).click();
+  const isHour = (url: string) => {
+    const { searchParams } = new URL(url);
+    return url.includes("ladder") && Number(searchParams.get("to")) - Number(searchParams.get("from")) >= 3600_000;
+  };
+  await expect.poll(() => asked.some(isHour), { timeout: 3000 }).toBe(true);
+});

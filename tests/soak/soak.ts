@@ -1,8 +1,7 @@
-import type { ChildProcess } from "node:child_process";
-import { readFileSync } from "node:fs";
 import { endClusters, newCluster, restartCluster } from "../e2e/clusters";
 import { wait } from "../e2e/hammer";
 import { freePort, killHard, read, startIntake, startWeb } from "../e2e/helpers";
+import { memoryOf } from "./memory";
 import { postProtobuf, Sender } from "./sender";
 
 /** A load at half of the write limit on two intakes, with processes killed and the database restarted meanwhile. */
@@ -27,14 +26,6 @@ export interface Report {
   readings: { answered: number; failed: number; median: number };
   /** Resident memory, MiB: the median of the second quarter of the time, and of the last. */
   memory: Record<string, { early: number; late: number }>;
-}
-
-function memoryOf(child: ChildProcess): number {
-  try {
-    return Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, "utf8"))![1]) / 1024;
-  } catch {
-    return Number.NaN;
-  }
 }
 
 function median(values: readonly number[]): number {

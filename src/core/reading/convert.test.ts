@@ -8,6 +8,7 @@ const answer: ReadingResult = {
   from: 0,
   to: 20,
   every: 10,
+  settledTo: null,
   times: [10, 20],
   series: [
     {

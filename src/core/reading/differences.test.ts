@@ -6,7 +6,17 @@ const series = (name: string, values: (number | null)[]): ReadingSeries => ({ la
 
 function result(all: ReadingSeries[]): ReadingResult {
   const times = [10, 20, 30];
-  const common = { reading: "", unit: "1", share: false, from: 0, to: 30, every: 10, warnings: [], services: [] };
+  const common = {
+    reading: "",
+    unit: "1",
+    share: false,
+    from: 0,
+    to: 30,
+    every: 10,
+    settledTo: null,
+    warnings: [],
+    services: [],
+  };
   return { ...common, times, series: all, resolution: "raw", resolutions: ["raw"] };
 }
 

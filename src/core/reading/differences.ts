@@ -1,4 +1,4 @@
-import type { ReadingResult, ReadingSeries } from "./result";
+import { type ReadingResult, type ReadingSeries, settledSteps } from "./result";
 
 /** Two answers to one question, side by side. */
 
@@ -18,12 +18,17 @@ function keyOf(labels: Record<string, string | null>): string {
 /** Differences below this part of the larger value are those of adding up in another order. */
 const TINY = 1e-9;
 
-function furthestOf(times: readonly number[], left: ReadingSeries, right: ReadingSeries): SideBySide["furthest"] {
+function furthestOf(
+  times: readonly number[],
+  steps: number,
+  left: ReadingSeries,
+  right: ReadingSeries,
+): SideBySide["furthest"] {
   let found: SideBySide["furthest"] = null;
   let most = 0;
   left.values.forEach((one, i) => {
     const other = right.values[i];
-    if (one === null || other === null || other === undefined) return;
+    if (i >= steps || one === null || other === null || other === undefined) return;
     const apart = Math.abs(one - other);
     if (apart <= TINY * Math.max(Math.abs(one), Math.abs(other)) || apart <= most) return;
     most = apart;
@@ -32,8 +37,9 @@ function furthestOf(times: readonly number[], left: ReadingSeries, right: Readin
   return found;
 }
 
-/** The series of two answers by their labels, those that are furthest apart first. */
+/** The series of two answers by their labels, those that are furthest apart first, as far as both are settled. */
 export function sideBySide(left: ReadingResult, right: ReadingResult): SideBySide[] {
+  const steps = Math.min(settledSteps(left), settledSteps(right));
   const rights = new Map(right.series.map((series) => [keyOf(series.labels), series]));
   const pairs = left.series.map((series): SideBySide => {
     const key = keyOf(series.labels);
@@ -43,7 +49,7 @@ export function sideBySide(left: ReadingResult, right: ReadingResult): SideBySid
       labels: series.labels,
       left: series,
       right: other,
-      furthest: other && furthestOf(left.times, series, other),
+      furthest: other && furthestOf(left.times, steps, series, other),
     };
   });
   for (const series of rights.values())

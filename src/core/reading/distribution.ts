@@ -203,13 +203,13 @@ export class Distribution {
   }
 
   window(): Interval[] | null {
-    return this.intervals(this.cells.windowStart, this.cells.bounds.length - 1);
+    return this.intervals(this.cells.windowStart, this.cells.windowEnd);
   }
 
   /** The least or greatest observation of a step (null: of the window), with the interval in which it must lie. */
   extreme(end: "min" | "max", step: number | null): Bounded | null {
-    const { first, after, windowStart, bounds } = this.cells;
-    const [from, to] = step === null ? [windowStart, bounds.length - 1] : [first[step], after[step]];
+    const { first, after, windowStart, windowEnd } = this.cells;
+    const [from, to] = step === null ? [windowStart, windowEnd] : [first[step], after[step]];
     const found = this.accumulators.flatMap((accumulator) => accumulator.ends(from, to) ?? []);
     if (found.length === 0) return null;
     if (end === "min") {

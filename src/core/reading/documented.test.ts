@@ -1,4 +1,9 @@
 import { readFileSync } from "node:fs";
+import type { UsedStrip } from "@/engine/collect";
+import { LOOK_BACK, reportsOf } from "@/engine/reports";
+import { StripCache } from "@/engine/stripCache";
+import type { StripNote } from "@/store/strips";
+import { rowsOf } from "@/ui/chart/drawn";
 import { duration } from "../api/duration";
 import { emptyPointSet, FLAG, type Kind, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
 import { Dictionary } from "../otlp/dictionary";
@@ -6,9 +11,11 @@ import { decodeMetricsJson } from "../otlp/json";
 import { LIMITS } from "../otlp/limits";
 import { rollUp } from "../rollup/rollUp";
 import { assemble } from "../strip/assemble";
+import { encodeStrip, openStrip } from "../strip/strip";
 import { parseUnit } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
 import { type Picks, predicate } from "./conditions";
+import { sideBySide } from "./differences";
 import { whyEmpty } from "./emptiness";
 import { evaluate, REACH, reachFor } from "./evaluate";
 import { chooseMetrics } from "./kinds";
@@ -16,6 +23,8 @@ import { ladderOf } from "./ladder";
 import { heldSeries } from "./offline";
 import { parseReading } from "./parse";
 import type { ReadingSeries } from "./result";
+import { settledSteps } from "./result";
+import { MAX_REPORTS, settledTo, usualInterval } from "./settled";
 import type { MetricSource, Source } from "./source";
 import { type MeasureNode, measuresOf } from "./tree";
 
@@ -109,13 +118,13 @@ const histogram = (rows: Row[], temporality: "delta" | "cumulative" = "delta", l
 function answer(
   text: string,
   metrics: MetricSource | MetricSource[],
-  { picks = {} as Picks, every = STEP, to = LENGTH } = {},
+  { picks = {} as Picks, every = STEP, to = LENGTH, settledTo = Number.POSITIVE_INFINITY } = {},
 ) {
   const all = Array.isArray(metrics) ? metrics : [metrics];
   const tree = parseReading(text);
   const sources = new Map<MeasureNode, Source>();
   for (const node of measuresOf(tree.expression))
-    sources.set(node, { ...chooseMetrics(node.how, all), earliest: ORIGIN - REACH, resolutions: [0] });
+    sources.set(node, { ...chooseMetrics(node.how, all), earliest: ORIGIN - REACH, resolutions: [0], settledTo });
   return evaluate(tree, { from: ORIGIN, to: at(to), every: every * 1000, zone: "UTC", picks }, every * 1000, sources);
 }
 
@@ -809,6 +818,125 @@ describe("Resolution", () => {
       ]);
       expect(total("count of m", silent)).toBeCloseTo((4 * 60) / 3760, 9);
       expect(REACH).toBe(3600_000);
+    },
+  );
+});
+
+describe("the fresh end", () => {
+  const tens = (count: number, from = 0) => Array.from({ length: count }, (_, i) => at(from + 10 * i));
+  /** Six calls every 10 s, as differences; from so many seconds on. */
+  const steady = (until: number, from = 0): Row[] =>
+    Array.from({ length: (until - from) / 10 }, (_, i) => ({ t: from + 10 * (i + 1), start: from + 10 * i, value: 6 }));
+  says("Instances report one after the other, so the last steps of a live window hold less than they will.", () => {
+    const both = (until: number) => [{ parts: [set(steady(240))] }, { parts: [set(steady(until))] }];
+    const counts = (until: number) => values("count of m", metric("sum", "delta", both(until)))!;
+    expect(counts(200)[3]).toBeLessThan(counts(240)[3]!);
+  });
+  says(
+    "An answer is settled up to the moment past which nobody is awaited: every instance that reports into it has reported, or is silent for more than three of its usual intervals.",
+    () => {
+      expect(settledTo([tens(5), tens(4)], at(41))).toBe(at(30));
+      expect(settledTo([tens(8), tens(4)], at(60))).toBe(at(30));
+      expect(settledTo([tens(8), tens(4)], at(61))).toBe(at(70));
+    },
+  );
+  says(
+    "An instance's usual interval is the middle one between its last 16 reports; of one that reported once it is that of the slowest other, or a minute where no other says.",
+    () => {
+      expect(usualInterval([0, 10, 20, 60, 70])).toBe(10);
+      expect(MAX_REPORTS).toBe(16);
+      expect(settledTo([tens(2), [at(0)]], at(30))).toBe(at(0));
+      expect(settledTo([tens(2), [at(0)]], at(31))).toBe(at(10));
+      expect(settledTo([[at(0)]], at(180))).toBe(at(0));
+      expect(settledTo([[at(0)]], at(181))).toBe(Number.POSITIVE_INFINITY);
+    },
+  );
+  const cache = new StripCache(1e6);
+  const stored = (id: number, series: number, age: number, to = 0): UsedStrip => {
+    const one = set([{ t: -age }]);
+    one.series.fill(series);
+    const note = { id, resolution: 0, to: ORIGIN - to } as StripNote;
+    return { note, warm: cache.add(id, openStrip(encodeStrip([one])), true), days: null };
+  };
+  const by = (release: string, instance: string, more = {}) => ({
+    "service.name": "loans",
+    "service.version": release,
+    "service.instance.id": instance,
+    ...more,
+  });
+  const attributes = new Map([
+    [1, by("5.2", "a", { failed: "yes" })],
+    [2, by("5.2", "b")],
+    [3, by("5.3", "c")],
+  ]);
+  const strips = [stored(1, 1, 10), stored(2, 2, 20), stored(3, 3, 30)];
+  says(
+    "An instance reports into a reading if it is of a release of which the reading has series, whether it has such a series itself or not.",
+    () => {
+      const found = reportsOf(strips, attributes, new Set([1]), ORIGIN);
+      expect(found.flat().sort()).toEqual([at(-20), at(-10)]);
+    },
+  );
+  says("After two hours nobody is awaited.", () => {
+    expect(reportsOf([stored(4, 1, 7201, 7201_000)], attributes, new Set([1]), ORIGIN)).toEqual([]);
+    expect(LOOK_BACK).toBe(2 * 3600_000);
+  });
+  says(
+    "A settled value changes only by points that come later than their instance was awaited, and by a running total that is new but whose start lies before.",
+    () => {
+      const before = values("count of m", deltas(steady(200)), { settledTo: at(200) })!;
+      const after = values("count of m", deltas(steady(240)), { settledTo: at(240) })!;
+      expect(after.slice(0, 3)).toEqual(before.slice(0, 3));
+      const late = deltas([...steady(200), { t: 205, start: 30, value: 35 }]);
+      expect(values("count of m", late)![1]).toBeGreaterThan(before[1]!);
+      const fresh = metric("sum", "cumulative", [{ parts: [set([{ t: 205, start: 30, value: 35 }])] }]);
+      expect(values("count of m", fresh)![1]).toBeGreaterThan(0);
+    },
+  );
+  says("The rate of the step in which the settled part ends is over that part, and so is the total of a rate.", () => {
+    const found = first("rate of m", deltas(steady(200)), { settledTo: at(200) });
+    expect(found.values[3]).toBeCloseTo(0.6, 9);
+    expect(found.total).toBeCloseTo(0.6, 9);
+    expect(values("rate of m", deltas(steady(200)))![3]).toBeCloseTo(0.2, 9);
+  });
+  says("On the Releases page, what is not settled is no part of throughput and share.", () => {
+    const calls = (release: string, until: number) => ({
+      attributes: { "service.version": release },
+      parts: [
+        set(
+          steady(until).map(({ t, start }) => ({ t, start, buckets: [0, 6, 0, 0] })),
+          BOUNDS,
+        ),
+      ],
+    });
+    const source: Source = {
+      metrics: [metric("histogram", "delta", [calls("a", 240), calls("b", 150)])],
+      earliest: ORIGIN - REACH,
+      resolutions: [0],
+      settledTo: at(150),
+      warnings: [],
+    };
+    const steps = Float64Array.of(at(0), at(60), at(120), at(180), at(240));
+    const { rungs } = ladderOf(source, steps, { metric: "m", failed: "x is there" }, 60_000);
+    for (const { recentRate, recentShare, throughput } of rungs) {
+      expect(recentRate).toBeCloseTo(0.6, 9);
+      expect(recentShare).toBeCloseTo(0.5, 9);
+      expect(throughput[2]).toBeCloseTo(0.6, 9);
+      expect(throughput[3]).toBeNull();
+    }
+  });
+  says(
+    "The latest step of a table and a comparison of two answers leave it out, and a chart draws it thin and dashed.",
+    () => {
+      const one = answer("count of m", deltas(steady(240)), { settledTo: at(150) });
+      expect(settledSteps(one)).toBe(2);
+      const other = answer("count of m", deltas(steady(130)), { settledTo: at(150) });
+      expect(sideBySide(one, other)[0].furthest).toBeNull();
+      expect(sideBySide({ ...one, settledTo: null }, { ...other, settledTo: null })[0].furthest).not.toBeNull();
+      const drawn = [{ series: one.series[0], stroke: { colour: "", width: 1 }, key: "s0", name: "" }];
+      const rows = rowsOf(one, drawn, 1);
+      expect(rows.map(({ s0 }) => s0)).toEqual([36, 36, null, null]);
+      expect(rows.map((row) => row["s0 fresh"])).toEqual([null, 36, 36, 36]);
     },
   );
 });

@@ -132,11 +132,20 @@ export function evaluate(
     to,
     every,
     times,
+    settledTo: settledOf(sources, to),
     series: rows.map(seriesOf),
     warnings: answer.type === "rows" ? answer.warnings : [],
     services: servicesOf(sources, picks),
     ...resolutionsOf([...sources.values()]),
   };
+}
+
+/** Up to when all measures of a reading are settled; null where that is past its window. */
+function settledOf(sources: ReadonlyMap<MeasureNode, Source>, to: number): number | null {
+  let settled = Number.POSITIVE_INFINITY;
+  for (const [{ shifted }, source] of sources)
+    settled = Math.min(settled, (source.settledTo ?? Number.POSITIVE_INFINITY) + (shifted ?? 0));
+  return settled < to ? settled : null;
 }
 
 const MAX_SERVICES = 4;

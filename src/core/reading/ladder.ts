@@ -17,7 +17,7 @@ export interface Rung {
   servedFrom: number;
   servedTo: number;
   calls: number;
-  /** Calls per second by step; null where nothing arrived. */
+  /** Calls per second by step; null where nothing arrived, and where instances have yet to report. */
   throughput: (number | null)[];
   peak: number;
   /** Over the recent part of the window: calls per second and the part of the service's calls. */
@@ -38,6 +38,8 @@ export interface Ladder {
   rungs: Rung[];
   /** From when on "recent" counts. */
   recentFrom: number;
+  /** The moment after which numbers may still change as instances report, Unix ms; null where all is settled. */
+  settledTo: number | null;
 }
 
 const BINS = 96;
@@ -106,7 +108,11 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
   const name = metricText(readings.metric);
   const from = steps[0];
   const to = steps[steps.length - 1];
-  const recentFrom = Math.max(from, to - recent);
+  // What instances have yet to report is no part of what a release does lately.
+  const settled = source.settledTo ?? Number.POSITIVE_INFINITY;
+  const until = settled > from && settled < to ? settled : to;
+  const recentFrom = Math.max(from, until - recent);
+  const rates = evaluateMeasure(measure(`rate of ${name} by release`), source, steps, {});
   const counts = evaluateMeasure(measure(`count of ${name} by release`), source, steps, {});
   const errors = evaluateMeasure(
     measure(`share of ${name} that ${readings.failed} by release`),
@@ -115,7 +121,7 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     {},
   );
   const countSince = (since: number) => {
-    const { rows } = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(since, to), {});
+    const { rows } = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(since, until), {});
     return {
       rows,
       all: rows.reduce((sum, { total }) => sum + (Number.isNaN(total) ? 0 : total), 0),
@@ -125,7 +131,7 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
   const cells = makeCells(Float64Array.of(from, to), null);
   const found = groupSeries(source, () => true, ["service.version"]).map((group) => ({
     release: group.labels["service.version"],
-    began: firstCovered(group, recentFrom, to, source.earliest),
+    began: firstCovered(group, recentFrom, until, source.earliest),
     intervals: distributionOf(group, cells, source.earliest).window() ?? [],
   }));
   const axis = logAxis(found.flatMap(({ intervals }) => intervals));
@@ -135,7 +141,8 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     const row = rowOf(counts.rows, release);
     const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];
     if (!row || busy.length === 0) return [];
-    const throughput = Array.from(row.values, (value, i) => nulled((value * 1000) / (steps[i + 1] - steps[i])));
+    const rate = rowOf(rates.rows, release)?.values ?? new Float64Array(0);
+    const throughput = Array.from(rate, (value, i) => (steps[i] < until ? nulled(value) : null));
     // A release that began meanwhile is measured over the time since, and so is what it shares.
     const recently = began > recentFrom ? countSince(began) : lately;
     const recentCalls = rowOf(recently.rows, release)?.total ?? Number.NaN;
@@ -148,7 +155,7 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
         calls: row.total,
         throughput,
         peak: Math.max(...throughput.map((value) => value ?? 0)),
-        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (to - Math.max(began, recentFrom)) : null,
+        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (until - Math.max(began, recentFrom)) : null,
         recentShare: recentCalls > 0 ? recentCalls / recently.all : null,
         p50: quantile(intervals, 0.5),
         p95: quantile(intervals, 0.95),
@@ -157,5 +164,5 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
       },
     ];
   });
-  return { times: Array.from(steps.subarray(1)), axis, rungs, recentFrom };
+  return { times: Array.from(steps.subarray(1)), axis, rungs, recentFrom, settledTo: until < to ? until : null };
 }

@@ -3,7 +3,7 @@ import { type Bounded, hasSplitBuckets, quantile, shareUnder } from "../histogra
 import type { MetricIdentity } from "../metric/model";
 import { isLevel } from "../metric/model";
 import { comparable, divideUnits, isDimensionless, lenientUnit, NO_UNIT, parseUnit, type Unit } from "../unit/unit";
-import { type Cells, makeCells } from "./cells";
+import { type Cells, endedAt, makeCells } from "./cells";
 import { type Picks, predicate } from "./conditions";
 import { type Distribution, distributionOf } from "./distribution";
 import { type LevelMeasure, levelsOf, overCells } from "./gauge";
@@ -178,11 +178,12 @@ function counted({ node, cells, source, warnings }: Context, group: SeriesGroup,
 }
 
 function rate(context: Context, groups: SeriesGroup[]): MeasureResult {
-  const { cells } = context;
-  const { bounds, windowStart } = cells;
-  const windowSeconds = (bounds[bounds.length - 1] - bounds[windowStart]) / 1000;
+  // What is covered of the step that is not over yet is the time that its calls are divided by.
+  const cells = endedAt(context.cells, context.source.settledTo ?? Number.POSITIVE_INFINITY);
+  const { bounds, windowStart, windowEnd } = cells;
+  const windowSeconds = (bounds[windowEnd] - bounds[windowStart]) / 1000;
   const rows = groups.map((group) => {
-    const row = counted(context, group, "count");
+    const row = counted({ ...context, cells }, group, "count");
     for (let i = 0; i < row.values.length; i++) row.values[i] /= cells.seconds[i];
     row.total /= windowSeconds;
     return row;
@@ -226,7 +227,7 @@ function levelRow({ node, cells, warnings }: Context, group: SeriesGroup, what: 
       const own = overCells(levels, measure, cells.first[i], cells.after[i]);
       if (!Number.isNaN(own)) values[i] = counts[i]++ === 0 ? own : join(values[i], own);
     }
-    const whole = overCells(levels, measure, cells.windowStart, cells.bounds.length - 1);
+    const whole = overCells(levels, measure, cells.windowStart, cells.windowEnd);
     if (!Number.isNaN(whole)) total = totalCount++ === 0 ? whole : join(total, whole);
   }
   if (what === "mean") {

@@ -37,6 +37,8 @@ export interface ReadingResult {
   every: number;
   /** Ends of the steps, Unix ms. */
   times: number[];
+  /** The moment after which values may still change as instances report, Unix ms; null where all is settled. */
+  settledTo: number | null;
   series: ReadingSeries[];
   warnings: Warning[];
   /** Whose series were read; of many only the first. */
@@ -44,4 +46,11 @@ export interface ReadingResult {
   /** The coarsest resolution that was read, and all of them, finest first. */
   resolution: Resolution;
   resolutions: Resolution[];
+}
+
+/** How many steps of an answer are over and settled: the first so many. */
+export function settledSteps({ times, settledTo }: Pick<ReadingResult, "times" | "settledTo">): number {
+  if (settledTo === null) return times.length;
+  const at = times.findIndex((end) => end > settledTo);
+  return at < 0 ? times.length : at;
 }

@@ -91,7 +91,7 @@ export function addUp(group: SeriesGroup, quantity: Quantity, cells: Cells, earl
   const size = bounds.length - 1;
   const sums = new Float64Array(size);
   const seen = new Uint8Array(size);
-  const window = Float64Array.of(bounds[cells.windowStart], bounds[size]);
+  const window = Float64Array.of(bounds[cells.windowStart], bounds[cells.windowEnd]);
   const whole = new Float64Array(1);
   const wholeSeen = new Uint8Array(1);
   let withoutSum = false;

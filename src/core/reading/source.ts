@@ -23,6 +23,8 @@ export interface Source {
   earliest: number;
   /** The resolutions that it was read from: 0 for points as they arrived, else seconds; finest first. */
   resolutions: number[];
+  /** Up to when nobody is awaited any more, Unix ms; Infinity, or left out, where nobody is. */
+  settledTo?: number;
   /** What the reader should know about how this was read. */
   warnings: Warning[];
 }

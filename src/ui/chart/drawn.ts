@@ -1,4 +1,4 @@
-import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
+import { type ReadingResult, type ReadingSeries, settledSteps } from "@/core/reading/result";
 import type { Stroke } from "./colours";
 
 /** What of a reading is drawn as lines, in the form in which the chart takes it. */
@@ -35,17 +35,23 @@ export function isWide(series: ReadingSeries, i: number): boolean {
   return high == null || high - low > WIDE * Math.abs(value);
 }
 
-/** Values of a reading, times `factor`, as rows: beside each its bounds and whether it stands alone. */
-export function rowsOf({ times }: ReadingResult, drawn: readonly Drawn[], factor: number): Row[] {
-  return times.map((time, i) => {
+/**
+ * Values of a reading, times `factor`, as rows: beside each its bounds and whether it stands alone. Those that may still
+ * change stand apart, with the last settled one, from which their line begins.
+ */
+export function rowsOf(result: ReadingResult, drawn: readonly Drawn[], factor: number): Row[] {
+  const settled = settledSteps(result);
+  return result.times.map((time, i) => {
     const row: Row = { time };
     for (const { series, key } of drawn) {
       const value = series.values[i];
-      row[key] = value === null ? null : value * factor;
+      const height = value === null ? null : value * factor;
+      row[key] = i < settled ? height : null;
+      if (settled < result.times.length) row[`${key} fresh`] = i >= settled - 1 ? height : null;
       const low = series.low?.[i];
       const high = series.high?.[i];
       const lone = value !== null && series.values[i - 1] == null && series.values[i + 1] == null;
-      row[`${key} dot`] = lone ? row[key] : null;
+      row[`${key} dot`] = lone && i < settled ? height : null;
       row[`${key} bounds`] = low != null && high != null && isWide(series, i) ? [low * factor, high * factor] : null;
     }
     return row;

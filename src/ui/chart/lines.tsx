@@ -232,6 +232,24 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
               type="linear"
             />
           ))}
+          {result.settledTo !== null &&
+            [...drawn]
+              .reverse()
+              .map(({ key, stroke, series: one }) => (
+                <Line
+                  key={`${key} fresh`}
+                  dataKey={`${key} fresh`}
+                  stroke={stroke.colour}
+                  strokeWidth={1}
+                  strokeDasharray="3 3"
+                  strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : 0.8}
+                  dot={false}
+                  activeDot={false}
+                  isAnimationActive={false}
+                  connectNulls={false}
+                  type="linear"
+                />
+              ))}
           {inWindow.map(({ release, at }, i) => (
             <ReferenceLine
               key={`${release} ${at}`}

@@ -1,4 +1,4 @@
-import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
+import { type ReadingResult, type ReadingSeries, settledSteps } from "@/core/reading/result";
 import { digits, formOf } from "@/core/unit/format";
 import { moment } from "../frame/times";
 import { type Drawn, isWide } from "./drawn";
@@ -40,6 +40,7 @@ export function Readout({
       style={left ? {} : { right: labelWidth + 6 }}
     >
       <p className="num text-muted">{moment(result.times[index])}</p>
+      {index >= settledSteps(result) && <p className="text-muted">not all have reported yet</p>}
       <table>
         <tbody>
           {drawn.map(({ key, name, series, stroke }) => {

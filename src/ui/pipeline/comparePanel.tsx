@@ -1,6 +1,5 @@
 "use client";
 
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { CompareAnswer } from "@/core/api/copies";
 import type { ExporterConfig } from "@/core/pipeline/exporters";
@@ -9,6 +8,7 @@ import { Lines } from "../chart/lines";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { fetchJson } from "../query/api";
+import { useSpanQuery } from "../query/awaited";
 import { useSpan, useZone } from "../query/place";
 import { Slot } from "../sentence/slot";
 import { apartText, together } from "./readingsPanel";
@@ -26,18 +26,20 @@ export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig
   const span = useSpan();
   const zone = useZone();
   const exporter = copied.find(({ id }) => id === chosen) ?? copied[0];
-  const { data, error, isFetching } = useQuery({
-    queryKey: ["compare", exporter?.id, asked, span, zone],
+  const { data, error, isFetching } = useSpanQuery<CompareAnswer>([exporter?.id, asked], span, (over) => ({
+    queryKey: ["compare", exporter?.id, asked, over, zone],
     queryFn: ({ signal }) =>
       fetchJson<CompareAnswer>(
         "/api/pipeline/compare",
-        { exporter: exporter!.id, text: asked, ...span!, zone },
+        { exporter: exporter!.id, text: asked, ...over!, zone },
         signal,
       ),
-    enabled: exporter !== undefined && asked !== "" && span !== null,
+    enabled: exporter !== undefined && asked !== "" && over !== null,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
-  });
+    placeholderData: (before, query) =>
+      query?.queryKey[1] === exporter?.id && query?.queryKey[2] === asked ? before : undefined,
+  }));
   if (!exporter) return null;
   return (
     <section aria-label="Compare two destinations" className="plate mt-3 px-3 py-2">

@@ -11,6 +11,7 @@ import type {
 import type { ContractEntry } from "@/core/contract/contract";
 import type { Span } from "@/core/window/window";
 import { fetchJson } from "./api";
+import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
 
 export function useInstruments() {
@@ -48,23 +49,23 @@ export function useInstrument(name: string) {
 }
 
 export function useLatest(name: string, span: Span | null) {
-  return useQuery<LatestAnswer>({
-    queryKey: ["latest", name, span],
-    queryFn: ({ signal }) => fetchJson<LatestAnswer>("/api/instruments/latest", { metric: name, ...span! }, signal),
-    enabled: span !== null,
+  return useSpanQuery<LatestAnswer>(name, span, (asked) => ({
+    queryKey: ["latest", name, asked],
+    queryFn: ({ signal }) => fetchJson<LatestAnswer>("/api/instruments/latest", { metric: name, ...asked! }, signal),
+    enabled: asked !== null,
     placeholderData: keepPreviousData,
-  });
+  }));
 }
 
 export function useAdvice(name: string, span: Span | null, percents: string, count: number) {
   const zone = useZone();
-  return useQuery<AdviceAnswer>({
-    queryKey: ["advice", name, span, percents, count, zone],
+  return useSpanQuery<AdviceAnswer>([name, percents, count], span, (asked) => ({
+    queryKey: ["advice", name, asked, percents, count, zone],
     queryFn: ({ signal }) =>
-      fetchJson<AdviceAnswer>("/api/instruments/advice", { metric: name, ...span!, percents, count, zone }, signal),
-    enabled: span !== null,
+      fetchJson<AdviceAnswer>("/api/instruments/advice", { metric: name, ...asked!, percents, count, zone }, signal),
+    enabled: asked !== null,
     placeholderData: keepPreviousData,
-  });
+  }));
 }
 
 export function useFindings() {

@@ -8,19 +8,20 @@ import type { ReadingResult } from "@/core/reading/result";
 import { type ServicePlace, USUALLY_SLOW, type Work } from "@/core/service/sections";
 import type { Span } from "@/core/window/window";
 import { fetchJson, postJson } from "./api";
+import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
 
 /** The instances that were heard in a span; asked again every few seconds. */
 export function useInstances(span: Span | null) {
-  return useQuery<InstanceEntry[]>({
-    queryKey: ["instances", span],
+  return useSpanQuery<InstanceEntry[]>(null, span, (asked) => ({
+    queryKey: ["instances", asked],
     queryFn: ({ signal }) =>
-      fetchJson<{ instances: InstanceEntry[] }>("/api/services", { ...span! }, signal).then(
+      fetchJson<{ instances: InstanceEntry[] }>("/api/services", { ...asked! }, signal).then(
         ({ instances }) => instances,
       ),
-    enabled: span !== null,
+    enabled: asked !== null,
     placeholderData: keepPreviousData,
-  });
+  }));
 }
 
 export function useServiceMetrics(place: ServicePlace) {
@@ -45,17 +46,17 @@ export function useSlow() {
 /** Several readings over one span, each with one step as long as the span; null where one cannot be answered. */
 export function useTotals(texts: readonly string[], span: Span | null) {
   const zone = useZone();
-  return useQuery<(ReadingResult | null)[]>({
-    queryKey: ["totals", texts, span, zone],
+  return useSpanQuery<(ReadingResult | null)[]>(texts, span, (asked) => ({
+    queryKey: ["totals", texts, asked, zone],
     queryFn: () =>
       postJson<({ ok: true; value: ReadingResult } | { ok: false })[]>("/api/readings", {
-        readings: texts.map((text) => ({ text, every: span!.to - span!.from })),
-        ...span!,
+        readings: texts.map((text) => ({ text, every: asked!.to - asked!.from })),
+        ...asked!,
         zone,
       }).then((answers) => answers.map((one) => (one.ok ? one.value : null))),
-    enabled: span !== null && texts.length > 0,
+    enabled: asked !== null && texts.length > 0,
     placeholderData: keepPreviousData,
-  });
+  }));
 }
 
 export function useTargets() {

@@ -13,6 +13,7 @@ import type { StoreAnswer } from "@/core/api/store";
 import type { ReadingResult, ServicePlace } from "@/core/reading/result";
 import { railSpan, type Span } from "@/core/window/window";
 import { fetchJson } from "./api";
+import { useSpanQuery } from "./awaited";
 import { useNow, usePlace, useZone } from "./place";
 
 export interface Overview {
@@ -49,24 +50,24 @@ export function useService(): { service: string; environment: string } | null {
 export function useLadder(metric: string | null, span: Span | null) {
   const place = useService();
   const zone = useZone();
-  return useQuery({
-    queryKey: ["ladder", place, metric, span, zone],
+  return useSpanQuery<LadderAnswer>([place, metric], span, (asked) => ({
+    queryKey: ["ladder", place, metric, asked, zone],
     queryFn: ({ signal }) =>
-      fetchJson<LadderAnswer>("/api/ladder", { ...place!, ...span!, metric: metric ?? "", zone }, signal),
-    enabled: place !== null && span !== null,
+      fetchJson<LadderAnswer>("/api/ladder", { ...place!, ...asked!, metric: metric ?? "", zone }, signal),
+    enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
-  });
+  }));
 }
 
 /** Answers a reading for a span; an empty text asks nothing. */
 export function useReading(text: string, span: Span | null) {
   const zone = useZone();
-  return useQuery({
-    queryKey: ["reading", text, span, zone],
-    queryFn: ({ signal }) => fetchJson<ReadingResult>("/api/reading", { text, ...span!, zone }, signal),
-    enabled: text.trim() !== "" && span !== null,
+  return useSpanQuery<ReadingResult>(text, span, (asked) => ({
+    queryKey: ["reading", text, asked, zone],
+    queryFn: ({ signal }) => fetchJson<ReadingResult>("/api/reading", { text, ...asked!, zone }, signal),
+    enabled: text.trim() !== "" && asked !== null,
     placeholderData: (previous, query) => (query?.queryKey[1] === text ? previous : undefined),
-  });
+  }));
 }
 
 const RAIL_GRAIN = 60_000;
@@ -80,12 +81,12 @@ export function useRail(span: Span | null) {
     from: Math.floor(wide.from / RAIL_GRAIN) * RAIL_GRAIN,
     to: Math.ceil(wide.to / RAIL_GRAIN) * RAIL_GRAIN,
   };
-  const query = useQuery({
-    queryKey: ["rail", place, rounded],
-    queryFn: ({ signal }) => fetchJson<RailAnswer>("/api/rail", { ...place!, ...rounded! }, signal),
-    enabled: place !== null && rounded !== null,
+  const query = useSpanQuery<RailAnswer>(place, rounded, (asked) => ({
+    queryKey: ["rail", place, asked],
+    queryFn: ({ signal }) => fetchJson<RailAnswer>("/api/rail", { ...place!, ...asked! }, signal),
+    enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
-  });
+  }));
   return { ...query, span: wide };
 }
 

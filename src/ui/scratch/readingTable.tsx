@@ -1,4 +1,4 @@
-import type { ReadingResult } from "@/core/reading/result";
+import { type ReadingResult, settledSteps } from "@/core/reading/result";
 import { shortAttribute } from "@/core/reading/tree";
 import { digits, formOf } from "@/core/unit/format";
 
@@ -15,6 +15,8 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
   const rows = [...result.series]
     .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
     .slice(0, MOST_ROWS);
+  // What instances have yet to report is neither the latest nor the least.
+  const steps = settledSteps(result);
   const bounded = rows.some(({ totalLow }) => totalLow != null);
   const write = (value: number | null | undefined) => {
     if (value == null) return "—";
@@ -53,7 +55,8 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
         </thead>
         <tbody className="num">
           {rows.map((series) => {
-            const values = series.values.filter((value) => value !== null);
+            const settled = series.values.slice(0, steps);
+            const values = settled.filter((value) => value !== null);
             return (
               <tr
                 key={JSON.stringify(series.labels)}
@@ -71,7 +74,7 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
                     {series.totalLow != null && series.totalHigh == null ? "or more" : write(series.totalHigh)}
                   </td>
                 )}
-                <td className="py-0.5 pr-4 text-right">{write(last(series.values))}</td>
+                <td className="py-0.5 pr-4 text-right">{write(last(settled))}</td>
                 <td className="py-0.5 pr-4 text-right">{write(values.length > 0 ? Math.min(...values) : null)}</td>
                 <td className="py-0.5 text-right">{write(values.length > 0 ? Math.max(...values) : null)}</td>
               </tr>

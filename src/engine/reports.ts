@@ -1,0 +1,112 @@
+import type { Attributes } from "@/core/metric/model";
+import { originOf } from "@/core/metric/origin";
+import { latestReports, MAX_REPORTS, type Reports } from "@/core/reading/settled";
+import { RAW } from "@/store/partitions";
+import type { UsedStrip } from "./collect";
+
+/** When the instances that report into a reading last did, from the strips that it opened. */
+
+/** Strips that end longer ago say nothing of who is awaited now, ms. */
+export const LOOK_BACK = 2 * 3600_000;
+
+/** An instance, and the release that it runs, as texts. */
+interface Reporter {
+  release: string;
+  instance: string;
+}
+
+const reporters = new WeakMap<Attributes, Reporter>();
+
+function reporterOf(attributes: Attributes): Reporter {
+  let found = reporters.get(attributes);
+  if (!found) {
+    const { service, environment, release, instance } = originOf(attributes);
+    const own = JSON.stringify([service, environment, release]);
+    found = { release: own, instance: `${own}${instance}` };
+    reporters.set(attributes, found);
+  }
+  return found;
+}
+
+/** The latest few moments of a column. */
+function tail(times: Float64Array, count: number): number[] {
+  return Array.from(times.subarray(Math.max(0, count - MAX_REPORTS), count));
+}
+
+/** When each instance of a strip reported last. */
+function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attributes | undefined): Map<string, Reports> {
+  const found = new Map<string, Reports>();
+  const note = (series: number, times: readonly number[]) => {
+    const attributes = attributesOf(series);
+    if (!attributes) return;
+    const { instance } = reporterOf(attributes);
+    found.set(instance, latestReports(found.get(instance) ?? [], times));
+  };
+  const { strip } = warm;
+  // Series that are exported together share a clock: it says nothing new of an instance a second time.
+  const seen = new Set<string>();
+  for (let entry = 0; entry < strip.entries; entry++) {
+    const series = strip.series[entry];
+    if (series === 0) {
+      const { series: all, timeMs, count } = warm.acrossSeries(entry);
+      const times = new Map<string, { series: number; moments: Set<number> }>();
+      let before: Attributes | undefined;
+      let instance = "";
+      for (let row = 0; row < count; row++) {
+        const attributes = attributesOf(all[row]);
+        if (!attributes) continue;
+        // What came in one request stands together.
+        if (attributes === before && timeMs[row] === timeMs[row - 1]) continue;
+        const other = reporterOf(attributes).instance;
+        if (other === instance && timeMs[row] === timeMs[row - 1]) continue;
+        before = attributes;
+        instance = other;
+        const known = times.get(instance);
+        if (known) known.moments.add(timeMs[row]);
+        else times.set(instance, { series: all[row], moments: new Set([timeMs[row]]) });
+      }
+      for (const { series: one, moments } of times.values())
+        note(one, [...moments].sort((a, b) => a - b).slice(-MAX_REPORTS));
+      continue;
+    }
+    const attributes = attributesOf(series);
+    if (!attributes) continue;
+    const key = `${strip.timeOf[entry]} ${reporterOf(attributes).instance}`;
+    if (seen.has(key)) continue;
+    seen.add(key);
+    const clock = strip.clocks[strip.timeOf[entry]];
+    note(series, tail(clock.ms, clock.count));
+  }
+  return found;
+}
+
+/**
+ * The reports of all instances of the releases that some series are of, also of those instances that have none of these
+ * series yet: a counter of failures is not late because nothing fails.
+ *
+ * @param now Unix ms
+ */
+export function reportsOf(
+  strips: readonly UsedStrip[],
+  attributes: ReadonlyMap<number, Attributes>,
+  wanted: ReadonlySet<number>,
+  now: number,
+): Reports[] {
+  const releases = new Set<string>();
+  for (const id of wanted) releases.add(reporterOf(attributes.get(id)!).release);
+  const found = new Map<string, Reports>();
+  const releaseOf = new Map<string, string>();
+  for (const one of attributes.values()) {
+    const { instance, release } = reporterOf(one);
+    releaseOf.set(instance, release);
+  }
+  for (const used of strips) {
+    if (used.note.resolution !== RAW || used.note.to < now - LOOK_BACK) continue;
+    const inside = used.warm.reports(() => inStrip(used, (id) => attributes.get(id)));
+    for (const [instance, reports] of inside) {
+      if (!releases.has(releaseOf.get(instance) ?? "")) continue;
+      found.set(instance, latestReports(found.get(instance) ?? [], reports));
+    }
+  }
+  return [...found.values()];
+}
