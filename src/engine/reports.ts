@@ -50,16 +50,13 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
     if (series === 0) {
       const { series: all, timeMs, count } = warm.acrossSeries(entry);
       const times = new Map<string, { series: number; moments: Set<number> }>();
-      let before: Attributes | undefined;
       let instance = "";
       for (let row = 0; row < count; row++) {
         const attributes = attributesOf(all[row]);
         if (!attributes) continue;
-        // What came in one request stands together.
-        if (attributes === before && timeMs[row] === timeMs[row - 1]) continue;
         const other = reporterOf(attributes).instance;
+        // What came in one request stands together.
         if (other === instance && timeMs[row] === timeMs[row - 1]) continue;
-        before = attributes;
         instance = other;
         const known = times.get(instance);
         if (known) known.moments.add(timeMs[row]);

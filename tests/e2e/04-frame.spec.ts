@@ -25,7 +25,6 @@ test("keys go from rung to rung, list themselves, and find things", async ({ pag
 
 test("[ and ] go from release to release, and the address keeps it", async ({ page }) => {
   await page.goto(`/releases?service=kiln&environment=workshop&last=15m`);
-  // A live window ends some seconds before now: the release has to come into it first.
   await expect(page.getByRole("button", { name: "◀ release" })).toBeEnabled({ timeout: 40_000 });
   await page.keyboard.press("[");
   await expect(page).toHaveURL(/from=\d+.*to=\d+|to=\d+.*from=\d+/);

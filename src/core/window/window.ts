@@ -8,8 +8,6 @@ export interface Span {
   to: number;
 }
 
-/** Points of the last seconds are still on their way: a live window ends this long before now. */
-const SETTLING = 15_000;
 const MINUTE = 60_000;
 const HOUR = 60 * MINUTE;
 const DAY = 24 * HOUR;
@@ -49,7 +47,7 @@ export function spanOfChoice(choice: WindowChoice, now: number): Span {
   if (choice.type === "fixed") return { from: choice.from, to: choice.to };
   const { length } = choice;
   const grain = refreshEvery(length);
-  const to = Math.floor((now - SETTLING) / grain) * grain;
+  const to = Math.floor(now / grain) * grain;
   const start = startsOn(length);
   return { from: Math.floor((to - length) / start) * start, to };
 }
