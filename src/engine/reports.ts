@@ -28,9 +28,13 @@ function reporterOf(attributes: Attributes): Reporter {
   return found;
 }
 
-/** The latest few moments of a column. */
-function tail(times: Float64Array, count: number): number[] {
-  return Array.from(times.subarray(Math.max(0, count - MAX_REPORTS), count));
+/** The latest few moments of a clock. */
+function latestOf({ ms, count, rising }: UsedStrip["warm"]["strip"]["clocks"][number]): number[] {
+  const all = rising ? ms : ms.slice().sort();
+  const latest: number[] = [];
+  for (let i = count - 1; i >= 0 && latest.length < MAX_REPORTS; i--)
+    if (all[i] !== latest[latest.length - 1]) latest.push(all[i]);
+  return latest.reverse();
 }
 
 /** When each instance of a strip reported last. */
@@ -71,8 +75,7 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
     const key = `${strip.timeOf[entry]} ${reporterOf(attributes).instance}`;
     if (seen.has(key)) continue;
     seen.add(key);
-    const clock = strip.clocks[strip.timeOf[entry]];
-    note(series, tail(clock.ms, clock.count));
+    note(series, latestOf(strip.clocks[strip.timeOf[entry]]));
   }
   return found;
 }

@@ -42,6 +42,5 @@ export function settledTo(instances: Iterable<Reports>, now: number): number {
 /** The latest few of two lists of moments, ascending, each once. */
 export function latestReports(a: Reports, b: Reports): Reports {
   if (b.length === 0) return a;
-  if (a.length === 0 && b.length <= MAX_REPORTS) return b;
   return [...new Set([...a, ...b])].sort((x, y) => x - y).slice(-MAX_REPORTS);
 }
