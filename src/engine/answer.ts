@@ -1,5 +1,6 @@
 import type pg from "pg";
-import type { LadderAnswer, Problem, RailAnswer } from "@/core/api/answers";
+import type { Problem } from "@/core/api/readings";
+import type { LadderAnswer, RailAnswer } from "@/core/api/releases";
 import type { Picks } from "@/core/reading/conditions";
 import { TooMuchError } from "@/core/reading/distribution";
 import { boundsOf, evaluate, stepOf } from "@/core/reading/evaluate";
@@ -165,7 +166,7 @@ async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswe
   const source = await loaderOf(around, {}).source(calls, from, to, steps);
   const { rows } = evaluateMeasure(node, source, steps, {});
   const values = rows[0]?.values;
-  const settled = source.settledTo ?? Number.POSITIVE_INFINITY;
+  const settled = rows[0]?.settledTo ?? Number.POSITIVE_INFINITY;
   return {
     from,
     to,

@@ -1,5 +1,6 @@
-import type { LadderAnswer, Problem, RailAnswer } from "@/core/api/answers";
 import type { AdviceAnswer, LatestAnswer } from "@/core/api/instruments";
+import type { Problem } from "@/core/api/readings";
+import type { LadderAnswer, RailAnswer } from "@/core/api/releases";
 import type { Picks } from "@/core/reading/conditions";
 import type { ReadingResult } from "@/core/reading/result";
 

@@ -5,7 +5,7 @@ import { REACH, reachFor, spanOf } from "@/core/reading/evaluate";
 import { canAnswer, chooseMetrics } from "@/core/reading/kinds";
 import { nearest } from "@/core/reading/nearest";
 import type { Warning } from "@/core/reading/result";
-import { settledTo } from "@/core/reading/settled";
+import type { SettledReleases } from "@/core/reading/settled";
 import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import type { Depth } from "@/core/strip/strip";
@@ -13,7 +13,7 @@ import { collect } from "./collect";
 import { reasonFor } from "./emptiness";
 import { fill, openAll, plan, pointsIn, seriesIn } from "./fetch";
 import { usualDistance } from "./interval";
-import { LOOK_BACK, reportsOf } from "./reports";
+import { LOOK_BACK, settledReleases } from "./reports";
 import type { SeriesCache } from "./seriesCache";
 import type { StripCache } from "./stripCache";
 
@@ -40,8 +40,7 @@ interface Loaded {
   coarse: boolean;
   /** Strips that cannot be read. */
   unread: number;
-  /** Up to when nobody is awaited, Unix ms. */
-  settledTo: number;
+  settled: SettledReleases;
 }
 
 /** Fetches and decodes what measures read. One instance answers one job and keeps what its measures share. */
@@ -85,7 +84,7 @@ export class Loader {
       loading = this.load(node, metrics, span, bounds, depth);
       this.fetched.set(key, loading);
     }
-    const { metrics: all, resolutions, coarse, unread, settledTo } = await loading;
+    const { metrics: all, resolutions, coarse, unread, settled } = await loading;
     const chosen = everyKind ? { metrics: all, warnings: [] } : chooseMetrics(node.how, all);
     const warnings = [...chosen.warnings];
     if (coarse) {
@@ -99,7 +98,7 @@ export class Loader {
         code: "unreadable",
         message: `${unread} stored ${unread === 1 ? "strip" : "strips"} of ${node.metric} cannot be read and ${unread === 1 ? "is" : "are"} left out; the Store page says why once upkeep has come by`,
       });
-    return { metrics: chosen.metrics, earliest: span.from, resolutions, settledTo, warnings };
+    return { metrics: chosen.metrics, earliest: span.from, resolutions, settled, warnings };
   }
 
   /** How far around a window a measure's points matter: for gauges that seldom report, further than for all else. */
@@ -177,9 +176,9 @@ export class Loader {
     });
     const resolutions = [...new Set(strips.map(({ note }) => note.resolution))].sort((a, b) => a - b);
     const now = Date.now();
-    const settled =
-      span.to < now - LOOK_BACK ? Number.POSITIVE_INFINITY : settledTo(reportsOf(strips, attributes, wanted, now), now);
-    return { metrics: sources, resolutions, coarse: chosen.coarse, unread, settledTo: settled };
+    const settled: SettledReleases =
+      span.to < now - LOOK_BACK ? new Map() : settledReleases(strips, attributes, wanted, now);
+    return { metrics: sources, resolutions, coarse: chosen.coarse, unread, settled };
   }
 }
 

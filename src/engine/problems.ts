@@ -1,4 +1,4 @@
-import type { Problem } from "@/core/api/answers";
+import type { Problem } from "@/core/api/readings";
 
 /** Problems that are nobody's mistake who asks. */
 

@@ -1,6 +1,13 @@
 import type { Attributes } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
-import { latestReports, MAX_REPORTS, type Reports } from "@/core/reading/settled";
+import {
+  latestReports,
+  MAX_REPORTS,
+  type Reports,
+  releaseKey,
+  type SettledReleases,
+  settledTo,
+} from "@/core/reading/settled";
 import { RAW } from "@/store/partitions";
 import type { UsedStrip } from "./collect";
 
@@ -9,23 +16,16 @@ import type { UsedStrip } from "./collect";
 /** Strips that end longer ago say nothing of who is awaited now, ms. */
 export const LOOK_BACK = 2 * 3600_000;
 
-/** An instance, and the release that it runs, as texts. */
-interface Reporter {
-  release: string;
-  instance: string;
-}
+const instances = new WeakMap<Attributes, string>();
 
-const reporters = new WeakMap<Attributes, Reporter>();
-
-function reporterOf(attributes: Attributes): Reporter {
-  let found = reporters.get(attributes);
-  if (!found) {
-    const { service, environment, release, instance } = originOf(attributes);
-    const own = JSON.stringify([service, environment, release]);
-    found = { release: own, instance: `${own}${instance}` };
-    reporters.set(attributes, found);
+/** The instance that a series is of, as a text that is equal for equal ones. */
+function instanceKey(attributes: Attributes): string {
+  let key = instances.get(attributes);
+  if (key === undefined) {
+    key = releaseKey(attributes) + originOf(attributes).instance;
+    instances.set(attributes, key);
   }
-  return found;
+  return key;
 }
 
 /** The latest few moments of a clock. */
@@ -43,7 +43,7 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
   const note = (series: number, times: readonly number[]) => {
     const attributes = attributesOf(series);
     if (!attributes) return;
-    const { instance } = reporterOf(attributes);
+    const instance = instanceKey(attributes);
     found.set(instance, latestReports(found.get(instance) ?? [], times));
   };
   const { strip } = warm;
@@ -58,7 +58,7 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
       for (let row = 0; row < count; row++) {
         const attributes = attributesOf(all[row]);
         if (!attributes) continue;
-        const other = reporterOf(attributes).instance;
+        const other = instanceKey(attributes);
         // What came in one request stands together.
         if (other === instance && timeMs[row] === timeMs[row - 1]) continue;
         instance = other;
@@ -72,7 +72,7 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
     }
     const attributes = attributesOf(series);
     if (!attributes) continue;
-    const key = `${strip.timeOf[entry]} ${reporterOf(attributes).instance}`;
+    const key = `${strip.timeOf[entry]} ${instanceKey(attributes)}`;
     if (seen.has(key)) continue;
     seen.add(key);
     note(series, latestOf(strip.clocks[strip.timeOf[entry]]));
@@ -81,8 +81,8 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
 }
 
 /**
- * The reports of all instances of the releases that some series are of, also of those instances that have none of these
- * series yet: a counter of failures is not late because nothing fails.
+ * The reports of the instances of the releases that some series are of, by release; also of those instances that have none
+ * of these series yet: a counter of failures is not late because nothing fails.
  *
  * @param now Unix ms
  */
@@ -91,22 +91,27 @@ export function reportsOf(
   attributes: ReadonlyMap<number, Attributes>,
   wanted: ReadonlySet<number>,
   now: number,
-): Reports[] {
+): Map<string, Reports[]> {
   const releases = new Set<string>();
-  for (const id of wanted) releases.add(reporterOf(attributes.get(id)!).release);
-  const found = new Map<string, Reports>();
+  for (const id of wanted) releases.add(releaseKey(attributes.get(id)!));
   const releaseOf = new Map<string, string>();
-  for (const one of attributes.values()) {
-    const { instance, release } = reporterOf(one);
-    releaseOf.set(instance, release);
-  }
+  for (const one of attributes.values()) releaseOf.set(instanceKey(one), releaseKey(one));
+  const found = new Map<string, Reports>();
   for (const used of strips) {
     if (used.note.resolution !== RAW || used.note.to < now - LOOK_BACK) continue;
     const inside = used.warm.reports(() => inStrip(used, (id) => attributes.get(id)));
-    for (const [instance, reports] of inside) {
-      if (!releases.has(releaseOf.get(instance) ?? "")) continue;
-      found.set(instance, latestReports(found.get(instance) ?? [], reports));
-    }
+    for (const [instance, reports] of inside) found.set(instance, latestReports(found.get(instance) ?? [], reports));
   }
-  return [...found.values()];
+  const byRelease = new Map<string, Reports[]>();
+  for (const [instance, reports] of found) {
+    const release = releaseOf.get(instance) ?? "";
+    if (releases.has(release)) byRelease.set(release, [...(byRelease.get(release) ?? []), reports]);
+  }
+  return byRelease;
+}
+
+/** Up to when each release is settled that series of a reading are of. */
+export function settledReleases(...asked: Parameters<typeof reportsOf>): SettledReleases {
+  const now = asked[3];
+  return new Map([...reportsOf(...asked)].map(([release, all]) => [release, settledTo(all, now)]));
 }

@@ -1,7 +1,8 @@
 import { and, eq, ne, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
-import type { AttributeEntry, MetricEntry, ReleaseEntry, ServiceEntry } from "@/core/api/answers";
+import type { AttributeEntry, MetricEntry } from "@/core/api/instruments";
+import type { ReleaseEntry, ServiceEntry } from "@/core/api/releases";
 import { metric, release, resource, series } from "./schema";
 
 /** Look-ups in the registry: which services, releases, metrics, attributes and values there are. */

@@ -61,20 +61,26 @@ export async function writeRecordSample(
   await write(pool, { signal, span, seen, points: records.length, bytes: Buffer.from(JSON.stringify(records)) });
 }
 
+/** What the records of a signal are. */
+interface Records {
+  traces: Span;
+  logs: LogRecord;
+}
+
 /** The newest records of a signal, oldest first, and how many came in that time. */
-export async function readRecordSample(
+export async function readRecordSample<S extends keyof Records>(
   pool: pg.Pool,
-  signal: "traces" | "logs",
-): Promise<{ seen: number; records: (Span | LogRecord)[] }> {
+  signal: S,
+): Promise<{ seen: number; records: Records[S][] }> {
   const { rows } = await pool.query<{ seen: number; points: number; body: Buffer }>(
     "SELECT seen, points, body FROM arrival_sample WHERE signal = $1 AND at >= $2 ORDER BY id DESC",
     [signal, Date.now() - KEPT],
   );
-  const answer = { seen: 0, records: [] as (Span | LogRecord)[] };
+  const answer = { seen: 0, records: [] as Records[S][] };
   for (const { seen, points, body } of rows) {
     if (answer.records.length > 0 && answer.records.length + points > MOST_RECORDS) break;
     answer.seen += seen;
-    answer.records.unshift(...(JSON.parse((await inflate(body)).toString("utf8")) as (Span | LogRecord)[]));
+    answer.records.unshift(...(JSON.parse((await inflate(body)).toString("utf8")) as Records[S][]));
   }
   return answer;
 }

@@ -100,13 +100,13 @@ test("a span is deleted from all resolutions, and what is around it stays", asyn
   await settle(pool);
   const before = await totals("slate.laid", START, START + 3 * HOUR);
   const span = { metric: "slate.laid", from: START + HOUR + 1000, to: START + 2 * HOUR - 90_000 };
-  const preview = (await ask("?preview", span)).body as Preview;
+  const preview = (await ask("/preview", span)).body as Preview;
   // Widened to full minutes: (60 min, 119 min], a point every 30 s, of two series.
   expect(preview).toMatchObject({ raw: 2 * 2 * 59 - 2 + 2, series: 2 });
   const { status, body } = await ask("", { ...span, who: "Ada Quarry" });
   expect(status).toBe(202);
   await purged((body as { id: number }).id);
-  expect((await ask("?preview", span)).body).toMatchObject({ raw: 0, minutes: 0, hours: 0, series: 0, first: null });
+  expect((await ask("/preview", span)).body).toMatchObject({ raw: 0, minutes: 0, hours: 0, series: 0, first: null });
   await settle(pool);
   const { rows } = await pool.query(
     `SELECT count(*)::int AS strips FROM strip JOIN metric ON metric.id = metric_id WHERE name = 'slate.laid' AND resolution = 3600`,
@@ -139,5 +139,5 @@ test("how long a metric is kept is changed on the page, and what does not go tog
 test("a purge is refused without a name, and of nothing there is nothing to delete", async () => {
   expect((await ask("", { metric: "slate.cut" })).status).toBe(400);
   expect((await ask("", { metric: "slate.cut", who: " " })).status).toBe(400);
-  expect((await ask("?preview", { metric: "no.such.metric" })).body).toMatchObject({ raw: 0, series: 0 });
+  expect((await ask("/preview", { metric: "no.such.metric" })).body).toMatchObject({ raw: 0, series: 0 });
 });

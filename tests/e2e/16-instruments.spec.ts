@@ -63,7 +63,7 @@ test("cardinality is what counting by hand gives, on random attributes", async (
   const all = [...sets.values()];
   await sendSets("nail.made", all);
   const answer = async () =>
-    (await (await fetch(`${WEB}/api/instruments?metric=nail.made`)).json()) as {
+    (await (await fetch(`${WEB}/api/instruments/one?metric=nail.made`)).json()) as {
       seriesNow: number;
       attributes: Share[];
     };
@@ -127,7 +127,7 @@ test("last points carry exactly the attributes that were sent, and what was rece
   await sendSets("iron.bent", [{ "process.state": "forgotten", anvil: "2" }], now - 1800_000);
   const later = (await (await fetch(`${WEB}/api/instruments/latest?${query}`)).json()) as { heard: number };
   expect(later.heard).toBe(4);
-  const { seriesNow } = (await (await fetch(`${WEB}/api/instruments?metric=iron.bent`)).json()) as {
+  const { seriesNow } = (await (await fetch(`${WEB}/api/instruments/one?metric=iron.bent`)).json()) as {
     seriesNow: number;
   };
   expect(seriesNow).toBe(6);
@@ -155,12 +155,12 @@ interface FindingSeen {
 
 /** Findings on record about a metric. */
 async function findingsOf(metric: string): Promise<FindingSeen[]> {
-  const answer = await fetch(`${WEB}/api/instruments?metric=${metric}`);
+  const answer = await fetch(`${WEB}/api/instruments/one?metric=${metric}`);
   return ((await answer.json()) as { findings: FindingSeen[] }).findings;
 }
 
 async function contractFor(body: Record<string, unknown> & { name: string }): Promise<void> {
-  const before = await fetch(`${WEB}/api/contracts?name=${body.name}`);
+  const before = await fetch(`${WEB}/api/contracts/versions?name=${body.name}`);
   const { versions } = (await before.json()) as { versions: { version: number }[] };
   const based = versions[0]?.version ?? 0;
   const answer = await fetch(`${WEB}/api/contracts`, {

@@ -366,8 +366,11 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
   await publish({ metrics: [{ id: "noise", type: "drop", where: 'metric is "noise.made"' }] }, "for a file");
   const yaml = await (await fetch(`${WEB}/api/pipeline/file`)).text();
   expect(yaml).toContain('where: metric is "noise.made"');
-  const put = (text: string, more = "") =>
-    fetch(`${WEB}/api/pipeline/file?who=review${more}`, { method: "POST", body: text });
+  const put = (text: string, based?: number) =>
+    fetch(`${WEB}/api/pipeline/file${based === undefined ? "" : `/publish?who=review&based=${based}`}`, {
+      method: "POST",
+      body: text,
+    });
   const changed = yaml.replace("noise.made", "noise.heard");
   // The difference comes first; nothing is published until it is asked for on the version that was compared.
   const shown = (await (await put(changed)).json()) as { live: number; differences: { in: string; text: string }[][] };
@@ -375,8 +378,8 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
     { in: "first", text: expect.stringContaining("noise.made") },
     { in: "second", text: expect.stringContaining("noise.heard") },
   ]);
-  expect((await put(changed, `&based=${shown.live - 1}`)).status).toBe(409);
-  expect((await put(changed, `&based=${shown.live}`)).status).toBe(201);
+  expect((await put(changed, shown.live - 1)).status).toBe(409);
+  expect((await put(changed, shown.live)).status).toBe(201);
   const json = await (await fetch(`${WEB}/api/pipeline/file?format=json`)).json();
   expect(json).toMatchObject({
     metrics: [{ id: "noise", where: 'metric is "noise.heard"' }],

@@ -244,7 +244,7 @@ test("a corpus of poison: each refused or taken, nobody else harmed", async () =
     "catalogue",
     "store",
     `services?from=${from}&to=${Date.now()}`,
-    "instruments?metric=well.drawn",
+    "instruments/one?metric=well.drawn",
     "findings",
     "pipeline",
   ];

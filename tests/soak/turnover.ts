@@ -52,8 +52,8 @@ function asProtobuf(request: object): Buffer {
   return Buffer.concat([message, Buffer.from([0xc2, 0x3e, ...length]), Buffer.alloc(FILLER)]);
 }
 
-/** Sends and is scraped for some seconds on a cluster of its own. */
-export async function turnover(seconds: number): Promise<Turnover> {
+/** Sends so many bodies, and is scraped meanwhile, on a cluster of its own. */
+export async function turnover(wanted: number): Promise<Turnover> {
   const cluster = await newCluster("turnover");
   const env = { DATABASE_URL: cluster.url };
   const [port, webPort] = [await freePort(), await freePort()];
@@ -82,7 +82,7 @@ export async function turnover(seconds: number): Promise<Turnover> {
     const began = Date.now();
     const memory: number[] = [];
     let bodies = 0;
-    while (Date.now() < began + seconds * 1000) {
+    while (bodies < wanted) {
       const request = requestOf(bodies, began + bodies);
       const json = () =>
         fetch(`${base}/v1/metrics`, {

@@ -1,7 +1,6 @@
 import type { z } from "zod";
-import type { Problem } from "@/core/api/answers";
+import type { Problem } from "@/core/api/readings";
 import { BusyError, isAway, noteFault } from "@/engine/faults";
-import type { Outcome } from "@/engine/jobs";
 import { BUSY, faultProblem, STORE_AWAY } from "@/engine/problems";
 
 /** Answers of the API: plain JSON, or a problem (RFC 9457). */
@@ -9,8 +8,6 @@ import { BUSY, faultProblem, STORE_AWAY } from "@/engine/problems";
 export function problem(status: number, content: Problem): Response {
   return Response.json({ status, ...content }, { status, headers: { "Content-Type": "application/problem+json" } });
 }
-
-const MOST_BODY = 256 * 1024;
 
 /** A body that cannot be used. */
 class RefusedBody extends Error {
@@ -23,11 +20,15 @@ class RefusedBody extends Error {
   }
 }
 
-/** The body of a request as JSON. @throws RefusedBody, which becomes the answer, where it is none or too large */
-export async function jsonBody(request: Request): Promise<unknown> {
+/** The body of a request as a text. @throws RefusedBody, which becomes the answer, where it has more characters than may be */
+export async function bodyText(request: Request, most: number): Promise<string> {
   const text = await request.text();
-  if (text.length > MOST_BODY)
-    throw new RefusedBody(413, "Too large", `the body has ${text.length} characters, at most ${MOST_BODY} are taken`);
+  if (text.length <= most) return text;
+  throw new RefusedBody(413, "Too large", `the body has ${text.length} characters, at most ${most} are taken`);
+}
+
+/** A text as JSON. @throws RefusedBody, which becomes the answer, where it is none */
+export function jsonOf(text: string): unknown {
   try {
     return JSON.parse(text);
   } catch (error) {
@@ -35,7 +36,7 @@ export async function jsonBody(request: Request): Promise<unknown> {
   }
 }
 
-function later(content: Problem): Response {
+export function later(content: Problem): Response {
   const response = problem(503, content);
   response.headers.set("Retry-After", "5");
   return response;
@@ -53,11 +54,6 @@ export async function answering(work: () => Promise<Response>): Promise<Response
     if (isAway(error)) return later(STORE_AWAY);
     return problem(500, faultProblem(noteFault(error, {})));
   }
-}
-
-export function outcome<T>(result: Outcome<T>): Response {
-  if (result.ok) return Response.json(result.value);
-  return result.status === 503 ? later(result.problem) : problem(result.status, result.problem);
 }
 
 const EXPECTED: Record<string, string> = {
@@ -78,10 +74,14 @@ function sentence({ code, message, ...issue }: z.core.$ZodIssue): string {
 }
 
 /** The first thing that is wrong with query parameters, or a body. */
-export function badRequest(error: z.ZodError): Response {
+export function wrongIn(error: z.ZodError): Problem {
   const [issue] = error.issues;
-  return problem(400, {
+  return {
     title: "The request is not understood",
     detail: `${issue.path.join(".") || "query"}: ${sentence(issue)}`,
-  });
+  };
+}
+
+export function badRequest(error: z.ZodError): Response {
+  return problem(400, wrongIn(error));
 }

@@ -1,8 +1,8 @@
 import { setNumber } from "@/store/environment";
 import { houseKey } from "@/store/secrets";
-import { problem } from "./answer";
+import { Refusal } from "./serve";
 
-/** Asks the intake something for a page. @returns its answer, or a problem to hand on */
+/** Asks the intake something for a page. @throws Refusal with what it answered, or that it does not */
 export async function askIntake(path: string, question: object, title: string): Promise<unknown> {
   const intake = `http://127.0.0.1:${setNumber("TIN_INTAKE_PORT")}${path}`;
   let answer: Response;
@@ -13,12 +13,12 @@ export async function askIntake(path: string, question: object, title: string): 
       body: JSON.stringify(question),
     });
   } catch {
-    return problem(503, {
+    throw new Refusal(503, {
       title: "The intake does not answer",
       detail: `this is done by the intake, which should listen on ${intake}; is it running?`,
     });
   }
   const body = (await answer.json().catch(() => ({}))) as { message?: string };
   if (answer.ok) return body;
-  return problem(answer.status, { title, detail: body.message ?? `the intake answered ${answer.status}` });
+  throw new Refusal(answer.status, { title, detail: body.message ?? `the intake answered ${answer.status}` });
 }

@@ -1,6 +1,6 @@
 import type { z } from "zod";
+import { DONE } from "@/core/api/call";
 import { changeFields, readSetting } from "@/store/settings";
-import { answering, badRequest, jsonBody } from "./answer";
 import { database } from "./database";
 
 /** Settings that are one object of several fields each: given as usual where nothing was said, changed field by field. */
@@ -11,25 +11,21 @@ export interface Setting<Shape extends z.ZodRawShape> {
   usual: z.infer<z.ZodObject<Shape>>;
 }
 
-async function saved<Shape extends z.ZodRawShape>({ name, schema }: Setting<Shape>): Promise<object> {
+/** What a setting says. */
+export async function settingOf<Shape extends z.ZodRawShape>({
+  name,
+  schema,
+  usual,
+}: Setting<Shape>): Promise<z.infer<z.ZodObject<Shape>>> {
   const found = schema.partial().safeParse(await readSetting(database(), name));
-  return found.success ? found.data : {};
+  return found.success ? { ...usual, ...found.data } : usual;
 }
 
-/** Answers with a setting. */
-export function giveSetting<Shape extends z.ZodRawShape>(setting: Setting<Shape>): Promise<Response> {
-  return answering(async () => Response.json({ ...setting.usual, ...(await saved(setting)) }));
-}
-
-/** Changes the fields that a request's body names. */
-export function changeSetting<Shape extends z.ZodRawShape>(
-  setting: Setting<Shape>,
-  request: Request,
-): Promise<Response> {
-  return answering(async () => {
-    const asked = setting.schema.partial().safeParse(await jsonBody(request));
-    if (!asked.success) return badRequest(asked.error);
-    await changeFields(database(), setting.name, asked.data);
-    return Response.json({});
-  });
+/** Changes some fields of a setting. */
+export async function changeSetting<Shape extends z.ZodRawShape>(
+  { name }: Setting<Shape>,
+  fields: object,
+): Promise<typeof DONE> {
+  await changeFields(database(), name, fields);
+  return DONE;
 }

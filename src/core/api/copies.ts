@@ -1,7 +1,6 @@
 import { z } from "zod";
-import type { SideBySide } from "../reading/differences";
 import type { ReadingResult } from "../reading/result";
-import type { Problem } from "./answers";
+import { type Problem, readingResult, sideBySide } from "./readings";
 
 /** The same reading from our store and from another backend's copy. Times in Unix ms. */
 
@@ -18,8 +17,5 @@ export type CopyQuestion = z.infer<typeof copyQuestion>;
 /** What the intake says of the other backend's copy. */
 export type CopyAnswer = { ok: true; value: ReadingResult } | { ok: false; problem: Problem };
 
-export interface CompareAnswer {
-  store: ReadingResult;
-  copy: ReadingResult;
-  pairs: SideBySide[];
-}
+export const compareAnswer = z.object({ store: readingResult, copy: readingResult, pairs: z.array(sideBySide) });
+export type CompareAnswer = z.infer<typeof compareAnswer>;

@@ -3,42 +3,46 @@ import { type PipelineConfig, pipelineSchema } from "../pipeline/config";
 
 /** The pipeline as the API gives and takes it. Times in Unix ms. */
 
-export interface PipelineVersionEntry {
-  id: number;
-  at: number;
-  who: string;
-  note: string;
-  config: PipelineConfig;
-}
+const config = pipelineSchema as unknown as z.ZodType<PipelineConfig, PipelineConfig>;
 
-export interface PipelineAnswer {
-  /** id 0: nothing was ever published. */
-  live: PipelineVersionEntry;
-  versions: PipelineVersionEntry[];
-  /** Points, and spans of traces that are not decided on, that wait at steps now. */
-  waiting: { step: string; points: number }[];
-  exporters: ExporterState[];
-  /** Secrets that are kept for exporters, by name. */
-  secrets: { exporter: string; name: string }[];
-}
+export const pipelineVersion = z.object({
+  id: z.number(),
+  at: z.number(),
+  who: z.string(),
+  note: z.string(),
+  config,
+});
+export type PipelineVersionEntry = z.infer<typeof pipelineVersion>;
 
+const exporterState = z.object({
+  exporter: z.string(),
+  waiting: z.number().meta({ description: "Blocks that wait." }),
+  items: z.number(),
+  bytes: z.number(),
+  oldestAt: z.number().nullable().meta({ description: "Since when the oldest waits." }),
+  sent: z.number(),
+  refused: z.number().meta({ description: "What the other side did not take." }),
+  lost: z.number().meta({ description: "What was left out because the queue was full." }),
+  sentAt: z.number().nullable(),
+  failure: z.string().nullable(),
+  failedAt: z.number().nullable(),
+  retryAt: z.number().nullable(),
+});
 /** How it goes with an exporter. Points, spans and records together; times in Unix ms. */
-export interface ExporterState {
-  exporter: string;
-  /** Blocks, items and bytes that wait, and since when the oldest does. */
-  waiting: number;
-  items: number;
-  bytes: number;
-  oldestAt: number | null;
-  sent: number;
-  /** What the other side did not take, and what was left out because the queue was full. */
-  refused: number;
-  lost: number;
-  sentAt: number | null;
-  failure: string | null;
-  failedAt: number | null;
-  retryAt: number | null;
-}
+export type ExporterState = z.infer<typeof exporterState>;
+
+export const pipelineAnswer = z.object({
+  live: pipelineVersion.meta({ description: "id 0: nothing was ever published." }),
+  versions: z.array(pipelineVersion),
+  waiting: z
+    .array(z.object({ step: z.string(), points: z.number() }))
+    .meta({ description: "Points, and spans of traces that are not decided on, that wait at steps now." }),
+  exporters: z.array(exporterState),
+  secrets: z
+    .array(z.object({ exporter: z.string(), name: z.string() }))
+    .meta({ description: "Secrets that are kept for exporters, by name." }),
+});
+export type PipelineAnswer = z.infer<typeof pipelineAnswer>;
 
 /** A draft that is to go live. */
 export const publishing = z.object({
@@ -61,27 +65,53 @@ export const priceSchema = z.object({
 export type Price = z.infer<typeof priceSchema>;
 export const USUAL_PRICE: Price = { series: 0.02, gigabyte: 0.1, currency: "" };
 
+const nowAndBefore = { now: z.number(), before: z.number() };
 /** Series now, of instances that report, and how many of the same kind there were before. */
-export interface NowAndBefore {
-  now: number;
-  before: number;
-}
+export type NowAndBefore = z.infer<z.ZodObject<typeof nowAndBefore>>;
 
+const growth = z.object({
+  metric: z.string(),
+  ...nowAndBefore,
+  releases: z
+    .array(z.object({ service: z.string(), release: z.string(), ...nowAndBefore }))
+    .meta({ description: "Those that grew most first." }),
+  attributes: z
+    .array(
+      z.object({
+        name: z.string(),
+        values: z.number(),
+        examples: z.array(z.object({ value: z.string(), series: z.number() })),
+      }),
+    )
+    .meta({ description: "Attributes with values that no series had before, the one with most of them first." }),
+});
 /** How the series of a metric grew. Exact, from the registry. */
-export interface Growth extends NowAndBefore {
-  metric: string;
-  /** Those that grew most first. */
-  releases: ({ service: string; release: string } & NowAndBefore)[];
-  /** Attributes with values that no series had before, the one with most of them first. */
-  attributes: { name: string; values: number; examples: { value: string; series: number }[] }[];
-}
+export type Growth = z.infer<typeof growth>;
 
-export interface GrowthAnswer {
-  /** What "before" is, Unix ms. */
-  since: number;
-  /** Those with most series first. */
-  metrics: Growth[];
-}
+export const growthAnswer = z.object({
+  since: z.number().meta({ description: 'What "before" is.' }),
+  metrics: z.array(growth).meta({ description: "Those with most series first." }),
+});
+export type GrowthAnswer = z.infer<typeof growthAnswer>;
+
+/** What a file that holds a pipeline would change, line by line. */
+export const pipelineFileAnswer = z.object({
+  config,
+  live: z.number().meta({ description: "The version that it was held against." }),
+  differences: z
+    .array(z.array(z.object({ in: z.enum(["first", "second", "both"]), text: z.string() })))
+    .meta({ description: "Stretches of lines around what differs: first the live version, second the file." }),
+});
+
+export const exporterSecret = z.object({
+  exporter: z.string().regex(/^[a-z0-9-]{1,40}$/, "the id of an exporter is expected"),
+  name: z.string().regex(/^[A-Za-z0-9-]{1,100}$/, "the name of a header is expected, or token for a page"),
+  /** "" forgets it. */
+  value: z
+    .string()
+    .max(4000)
+    .regex(/^[\x20-\x7e]*$/, "printable characters are expected"),
+});
 
 /** How far back a growth can be looked at, ms. */
 export const GROWTH_SPANS = [3600_000, 86400_000, 7 * 86400_000] as const;

@@ -16,26 +16,25 @@ export const signedPurge = purgeRequest.extend({
   who: z.string().trim().min(1, "say who you are, for the record").max(200),
 });
 
-/** What a purge would delete. */
-export interface PurgeCount {
-  /** Rows by resolution: points as they arrived, and rolled up to minutes and hours. */
-  raw: number;
-  minutes: number;
-  hours: number;
-  series: number;
-  /** First and last point that goes, Unix ms; null where none does. */
-  first: number | null;
-  last: number | null;
-}
+export const purgeCount = z.object({
+  raw: z.number().meta({ description: "Rows that go, of points as they arrived." }),
+  minutes: z.number(),
+  hours: z.number(),
+  series: z.number(),
+  first: z.number().nullable().meta({ description: "First and last point that goes." }),
+  last: z.number().nullable(),
+});
+/** What a purge would delete: rows by resolution. */
+export type PurgeCount = z.infer<typeof purgeCount>;
 
+export const purgeEntry = z.object({
+  id: z.number(),
+  at: z.number(),
+  who: z.string(),
+  what: purgeRequest,
+  points: z.number(),
+  bytes: z.number(),
+  finishedAt: z.number().nullable().meta({ description: "null while it is at work." }),
+});
 /** A purge on record. */
-export interface PurgeEntry {
-  id: number;
-  at: number;
-  who: string;
-  what: PurgeRequest;
-  points: number;
-  bytes: number;
-  /** null while it is at work. */
-  finishedAt: number | null;
-}
+export type PurgeEntry = z.infer<typeof purgeEntry>;

@@ -11,32 +11,34 @@ export type TokenRequest = z.infer<typeof tokenRequest>;
 /** Whether points are taken without a token. */
 export const tokenRule = z.object({ needed: z.boolean() });
 
-export interface TokenEntry {
-  id: number;
-  name: string;
-  environment: string;
-  /** How it begins. */
-  hint: string;
-  createdAt: number;
-  lastUsedAt: number | null;
-  revokedAt: number | null;
-}
+const tokenEntry = z.object({
+  id: z.number(),
+  name: z.string(),
+  environment: z.string(),
+  hint: z.string().meta({ description: "How it begins." }),
+  createdAt: z.number(),
+  lastUsedAt: z.number().nullable(),
+  revokedAt: z.number().nullable(),
+});
+export type TokenEntry = z.infer<typeof tokenEntry>;
 
+const turnedAwayEntry = z.object({
+  id: z.number(),
+  address: z.string(),
+  agent: z.string(),
+  request: z.string(),
+  status: z.number(),
+  reason: z.string(),
+  firstAt: z.number(),
+  lastAt: z.number(),
+  count: z.number(),
+});
 /** Requests that were refused for the same reason, from the same place. */
-export interface TurnedAwayEntry {
-  id: number;
-  address: string;
-  agent: string;
-  request: string;
-  status: number;
-  reason: string;
-  firstAt: number;
-  lastAt: number;
-  count: number;
-}
+export type TurnedAwayEntry = z.infer<typeof turnedAwayEntry>;
 
-export interface SendersAnswer {
-  needed: boolean;
-  tokens: TokenEntry[];
-  turnedAway: TurnedAwayEntry[];
-}
+export const sendersAnswer = z.object({
+  needed: z.boolean(),
+  tokens: z.array(tokenEntry),
+  turnedAway: z.array(turnedAwayEntry),
+});
+export type SendersAnswer = z.infer<typeof sendersAnswer>;

@@ -1,73 +1,71 @@
 import { z } from "zod";
-import type { PurgeEntry } from "./purge";
+import { purgeEntry } from "./purge";
 
 /** What the store page shows. Times in Unix ms, sizes in bytes. */
 
+const resolutionName = z.enum(["raw", "minutes", "hours"]);
 /** Names of the resolutions, as people read them. */
-export type ResolutionName = "raw" | "minutes" | "hours";
+export type ResolutionName = z.infer<typeof resolutionName>;
+const byResolution = <T extends z.ZodType>(one: T) => z.object({ raw: one, minutes: one, hours: one });
 
-export interface ResolutionEntry {
-  resolution: ResolutionName;
-  strips: number;
-  points: number;
-  /** Payloads only. */
-  bytes: number;
-  /** On disk, with indexes and what is around. */
-  disk: number;
-  oldest: number | null;
-  newest: number | null;
-  /** For how long points are kept, ms. */
-  keep: number;
-}
+const resolutionEntry = z.object({
+  resolution: resolutionName,
+  strips: z.number(),
+  points: z.number(),
+  bytes: z.number().meta({ description: "Payloads only." }),
+  disk: z.number().meta({ description: "On disk, with indexes and what is around." }),
+  oldest: z.number().nullable(),
+  newest: z.number().nullable(),
+  keep: z.number().meta({ description: "For how long points are kept, ms." }),
+});
+export type ResolutionEntry = z.infer<typeof resolutionEntry>;
 
-export interface JobEntry {
-  name: string;
-  holder: string;
-  startedAt: number;
-  finishedAt: number | null;
-  done: number;
-  backlog: number;
-  waitingSince: number | null;
-  error: string | null;
-}
+const jobEntry = z.object({
+  name: z.string(),
+  holder: z.string(),
+  startedAt: z.number(),
+  finishedAt: z.number().nullable(),
+  done: z.number(),
+  backlog: z.number(),
+  waitingSince: z.number().nullable(),
+  error: z.string().nullable(),
+});
+export type JobEntry = z.infer<typeof jobEntry>;
 
-export interface StoredMetric {
-  name: string;
-  /** Series that were ever registered. */
-  series: number;
-  /** Whether there are more series than may be, so that some share the overflow series. */
-  overflows: boolean;
-  strips: number;
-  points: Record<ResolutionName, number>;
-  bytes: number;
-  oldest: number | null;
-  newest: number | null;
-  /** Retention of its own, ms; null for the default. */
-  keep: Record<ResolutionName, number | null>;
-}
+const storedMetric = z.object({
+  name: z.string(),
+  series: z.number().meta({ description: "Series that were ever registered." }),
+  overflows: z.boolean().meta({ description: "Whether some of its series share the overflow series." }),
+  strips: z.number(),
+  points: byResolution(z.number()),
+  bytes: z.number(),
+  oldest: z.number().nullable(),
+  newest: z.number().nullable(),
+  keep: byResolution(z.number().nullable()).meta({ description: "Retention of its own, ms; null for the default." }),
+});
+export type StoredMetric = z.infer<typeof storedMetric>;
 
-export interface StoreAnswer {
-  resolutions: ResolutionEntry[];
-  jobs: JobEntry[];
-  metrics: StoredMetric[];
-  series: number;
-  purges: PurgeEntry[];
-  /** What background jobs could not handle. */
-  setAside: SetAsideEntry[];
-}
-
+const setAsideEntry = z.object({
+  kind: z.enum(["strip", "window", "trace", "export"]),
+  subject: z.string().meta({ description: "The metric, step or exporter that they are of." }),
+  reason: z.string(),
+  pieces: z.number(),
+  points: z.number(),
+  bytes: z.number(),
+  at: z.number().meta({ description: "When the last of them was." }),
+});
 /** Pieces that a background job could not handle, of one kind, subject and reason. */
-export interface SetAsideEntry {
-  kind: "strip" | "window" | "trace" | "export";
-  /** The metric, step or exporter that they are of. */
-  subject: string;
-  reason: string;
-  pieces: number;
-  points: number;
-  bytes: number;
-  /** When the last of them was, Unix ms. */
-  at: number;
-}
+export type SetAsideEntry = z.infer<typeof setAsideEntry>;
+
+export const storeAnswer = z.object({
+  resolutions: z.array(resolutionEntry),
+  jobs: z.array(jobEntry),
+  metrics: z.array(storedMetric),
+  series: z.number(),
+  purges: z.array(purgeEntry),
+  setAside: z.array(setAsideEntry),
+});
+export type StoreAnswer = z.infer<typeof storeAnswer>;
 
 const DAY = 86400_000;
 

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { choiceSchema } from "../openmetrics/choice";
+import { FAMILY_TYPES } from "../openmetrics/model";
 import type { OfferedMetric } from "../openmetrics/offer";
 
 /** Scrape targets as the API takes and gives them. Times in ms. */
@@ -47,65 +48,84 @@ export type TargetRequest = z.infer<typeof targetRequest>;
 /** What is tried: a target that may not be saved yet, or one that is (its secret then need not be given again). */
 export const trialRequest = z.object({ ...fields, id: z.number().int().optional() });
 
-/** A saved target. Its secret is never shown. */
-export interface TargetEntry extends Omit<TargetRequest, "secret"> {
-  id: number;
-  hasSecret: boolean;
-  createdAt: number;
-  /** How the last scrape went; null before the first. */
-  last: {
-    at: number;
-    took: number;
-    samples: number;
-    points: number;
-    failure: FailureCode | null;
-    detail: string | null;
-    since: number;
-  } | null;
-}
-
+const FAILURES = [
+  "address",
+  "forbidden",
+  "unknown-host",
+  "refused",
+  "timeout",
+  "tls",
+  "connection",
+  "unauthorized",
+  "not-found",
+  "status",
+  "html",
+  "content-type",
+  "parse",
+  "empty",
+  "too-large",
+  "too-many-series",
+  "store",
+] as const;
+const failureCode = z.enum(FAILURES);
 /** What can be wrong with a target. */
-export type FailureCode =
-  | "address"
-  | "forbidden"
-  | "unknown-host"
-  | "refused"
-  | "timeout"
-  | "tls"
-  | "connection"
-  | "unauthorized"
-  | "not-found"
-  | "status"
-  | "html"
-  | "content-type"
-  | "parse"
-  | "empty"
-  | "too-large"
-  | "too-many-series"
-  | "store";
+export type FailureCode = z.infer<typeof failureCode>;
 
+const { secret: _, ...shown } = fields;
+
+export const targetEntry = z.object({
+  ...shown,
+  id: z.number(),
+  hasSecret: z.boolean(),
+  createdAt: z.number(),
+  last: z
+    .object({
+      at: z.number(),
+      took: z.number(),
+      samples: z.number(),
+      points: z.number(),
+      failure: failureCode.nullable(),
+      detail: z.string().nullable(),
+      since: z.number(),
+    })
+    .nullable()
+    .meta({ description: "How the last scrape went; null before the first." }),
+});
+/** A saved target. Its secret is never shown. */
+export type TargetEntry = z.infer<typeof targetEntry>;
+
+const failure = z.object({ code: failureCode, title: z.string(), detail: z.string(), todo: z.string() });
 /** What is wrong, in words, and what to do about it. */
-export interface Failure {
-  code: FailureCode;
-  title: string;
-  detail: string;
-  todo: string;
-}
+export type Failure = z.infer<typeof failure>;
 
+const trialStep = z.object({
+  what: z.enum(["resolve", "connect", "fetch", "read"]),
+  said: z.string().meta({ description: "In words: what came of it." }),
+  at: z.number().meta({ description: "Since the beginning, ms." }),
+});
 /** One thing that was done on the way to a target's metrics. */
-export interface TrialStep {
-  what: "resolve" | "connect" | "fetch" | "read";
-  /** In words: what came of it. */
-  said: string;
-  /** Since the beginning, ms. */
-  at: number;
-}
+export type TrialStep = z.infer<typeof trialStep>;
 
-export interface TrialAnswer {
-  steps: TrialStep[];
-  failure: Failure | null;
-  /** What the target offers; null where it was not reached. */
-  offer: OfferedMetric[] | null;
-  samples: number;
-  series: number;
-}
+const offered: z.ZodType<OfferedMetric> = z.object({
+  name: z.string(),
+  type: z.enum(FAMILY_TYPES),
+  unit: z.string(),
+  help: z.string(),
+  series: z.number(),
+  attributes: z.array(
+    z.object({
+      name: z.string(),
+      distinct: z.number(),
+      values: z.array(z.object({ value: z.string(), series: z.number() })),
+    }),
+  ),
+});
+
+export const trialAnswer = z.object({
+  steps: z.array(trialStep),
+  failure: failure.nullable(),
+  offer: z.array(offered).nullable().meta({ description: "What the target offers; null where it was not reached." }),
+  samples: z.number(),
+  series: z.number(),
+});
+export type TrialAnswer = z.infer<typeof trialAnswer>;

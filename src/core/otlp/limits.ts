@@ -34,7 +34,7 @@ export function isStorable(text: string): boolean {
 
 export function isStorableValue(value: AttributeValue): boolean {
   if (typeof value === "string") return isStorable(value);
-  if (typeof value !== "object") return true;
+  if (typeof value !== "object" || value === null) return true;
   return Object.entries(value).every(([key, inner]) => isStorable(key) && isStorableValue(inner));
 }
 

@@ -94,6 +94,7 @@ function pair(operator: Operator, a: Row, b: Row, labels: Row["labels"]): Row {
     total: apply(operator, a.total, b.total),
     totalLow: Number.NaN,
     totalHigh: Number.NaN,
+    settledTo: Math.min(a.settledTo, b.settledTo),
   };
 }
 

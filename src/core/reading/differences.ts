@@ -18,14 +18,10 @@ function keyOf(labels: Record<string, string | null>): string {
 /** Differences below this part of the larger value are those of adding up in another order. */
 const TINY = 1e-9;
 
-function furthestOf(
-  times: readonly number[],
-  steps: number,
-  left: ReadingSeries,
-  right: ReadingSeries,
-): SideBySide["furthest"] {
+function furthestOf(times: readonly number[], left: ReadingSeries, right: ReadingSeries): SideBySide["furthest"] {
   let found: SideBySide["furthest"] = null;
   let most = 0;
+  const steps = Math.min(settledSteps(times, left), settledSteps(times, right));
   left.values.forEach((one, i) => {
     const other = right.values[i];
     if (i >= steps || one === null || other === null || other === undefined) return;
@@ -39,7 +35,6 @@ function furthestOf(
 
 /** The series of two answers by their labels, those that are furthest apart first, as far as both are settled. */
 export function sideBySide(left: ReadingResult, right: ReadingResult): SideBySide[] {
-  const steps = Math.min(settledSteps(left), settledSteps(right));
   const rights = new Map(right.series.map((series) => [keyOf(series.labels), series]));
   const pairs = left.series.map((series): SideBySide => {
     const key = keyOf(series.labels);
@@ -49,7 +44,7 @@ export function sideBySide(left: ReadingResult, right: ReadingResult): SideBySid
       labels: series.labels,
       left: series,
       right: other,
-      furthest: other && furthestOf(left.times, steps, series, other),
+      furthest: other && furthestOf(left.times, series, other),
     };
   });
   for (const series of rights.values())

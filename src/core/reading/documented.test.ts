@@ -24,7 +24,7 @@ import { heldSeries } from "./offline";
 import { parseReading } from "./parse";
 import type { ReadingSeries } from "./result";
 import { settledSteps } from "./result";
-import { MAX_REPORTS, settledTo, usualInterval } from "./settled";
+import { MAX_REPORTS, releaseKey, settledTo, usualInterval } from "./settled";
 import type { MetricSource, Source } from "./source";
 import { type MeasureNode, measuresOf } from "./tree";
 
@@ -115,6 +115,10 @@ const BOUNDS: Layout = { kind: "explicit", bounds: [1, 2, 4] };
 const histogram = (rows: Row[], temporality: "delta" | "cumulative" = "delta", layout = BOUNDS) =>
   metric("histogram", temporality, [{ parts: [set(rows, layout)] }]);
 
+/** A moment up to which releases are settled, the one without a name unless others are named. */
+const settledAt = (moment: number, ...releases: string[]) =>
+  new Map([{}, ...releases.map((release) => ({ "service.version": release }))].map((one) => [releaseKey(one), moment]));
+
 function answer(
   text: string,
   metrics: MetricSource | MetricSource[],
@@ -124,7 +128,12 @@ function answer(
   const tree = parseReading(text);
   const sources = new Map<MeasureNode, Source>();
   for (const node of measuresOf(tree.expression))
-    sources.set(node, { ...chooseMetrics(node.how, all), earliest: ORIGIN - REACH, resolutions: [0], settledTo });
+    sources.set(node, {
+      ...chooseMetrics(node.how, all),
+      earliest: ORIGIN - REACH,
+      resolutions: [0],
+      settled: settledAt(settledTo),
+    });
   return evaluate(tree, { from: ORIGIN, to: at(to), every: every * 1000, zone: "UTC", picks }, every * 1000, sources);
 }
 
@@ -833,7 +842,7 @@ describe("the fresh end", () => {
     expect(counts(200)[3]).toBeLessThan(counts(240)[3]!);
   });
   says(
-    "An answer is settled up to the moment past which nobody is awaited: every instance that reports into it has reported, or is silent for more than three of its usual intervals.",
+    "A line of an answer is settled up to the moment past which nobody is awaited: every instance that reports into it has reported, or is silent for more than three of its usual intervals.",
     () => {
       expect(settledTo([tens(5), tens(4)], at(41))).toBe(at(30));
       expect(settledTo([tens(8), tens(4)], at(60))).toBe(at(30));
@@ -871,14 +880,41 @@ describe("the fresh end", () => {
   ]);
   const strips = [stored(1, 1, 10), stored(2, 2, 20), stored(3, 3, 30)];
   says(
-    "An instance reports into a reading if it is of a release of which the reading has series, whether it has such a series itself or not.",
+    "An instance reports into a line if it is of a release of which the line has series, whether it has such a series itself or not.",
     () => {
       const found = reportsOf(strips, attributes, new Set([1]), ORIGIN);
-      expect(found.flat().sort()).toEqual([at(-20), at(-10)]);
+      expect([...found.values()].flat(2).sort()).toEqual([at(-20), at(-10)]);
     },
   );
+  says("A release that has gone is awaited by the lines that it is a part of, and by no other.", () => {
+    const one = (release: string, until: number) => ({
+      attributes: { "service.version": release },
+      parts: [set(steady(until))],
+    });
+    const both = metric("sum", "delta", [one("old", 100), one("new", 200)]);
+    const asked = {
+      from: ORIGIN,
+      to: at(LENGTH),
+      every: STEP * 1000,
+      zone: "UTC",
+      picks: {},
+    };
+    const settled = new Map([
+      [releaseKey({ "service.version": "old" }), at(100)],
+      [releaseKey({ "service.version": "new" }), at(200)],
+    ]);
+    const source = { metrics: [both], earliest: ORIGIN - REACH, resolutions: [0], settled, warnings: [] };
+    const read = (text: string) => {
+      const tree = parseReading(text);
+      const sources = new Map(measuresOf(tree.expression).map((node) => [node, source]));
+      return evaluate(tree, asked, STEP * 1000, sources);
+    };
+    expect(read("count of m by release").series.map(({ settledTo: moment }) => moment)).toEqual([at(100), at(200)]);
+    expect(read("count of m").series[0].settledTo).toBe(at(100));
+    expect(read("count of m by release").settledTo).toBe(at(100));
+  });
   says("After two hours nobody is awaited.", () => {
-    expect(reportsOf([stored(4, 1, 7201, 7201_000)], attributes, new Set([1]), ORIGIN)).toEqual([]);
+    expect(reportsOf([stored(4, 1, 7201, 7201_000)], attributes, new Set([1]), ORIGIN).size).toBe(0);
     expect(LOOK_BACK).toBe(2 * 3600_000);
   });
   says(
@@ -899,7 +935,9 @@ describe("the fresh end", () => {
     expect(found.total).toBeCloseTo(0.6, 9);
     expect(values("rate of m", deltas(steady(200)))![3]).toBeCloseTo(0.2, 9);
   });
-  says("On the Releases page, what is not settled is no part of throughput and share.", () => {
+  const ladderSays =
+    "On the Releases page, what is not settled is no part of throughput and share, unless less than five seconds would be left.";
+  says(ladderSays, () => {
     const calls = (release: string, until: number) => ({
       attributes: { "service.version": release },
       parts: [
@@ -913,7 +951,7 @@ describe("the fresh end", () => {
       metrics: [metric("histogram", "delta", [calls("a", 240), calls("b", 150)])],
       earliest: ORIGIN - REACH,
       resolutions: [0],
-      settledTo: at(150),
+      settled: settledAt(at(150), "a", "b"),
       warnings: [],
     };
     const steps = Float64Array.of(at(0), at(60), at(120), at(180), at(240));
@@ -924,15 +962,26 @@ describe("the fresh end", () => {
       expect(throughput[2]).toBeCloseTo(0.6, 9);
       expect(throughput[3]).toBeNull();
     }
+    const short = metric("histogram", "delta", [
+      { attributes: { "service.version": "c" }, parts: [set([{ t: 200, start: 199, buckets: [0, 6, 0, 0] }], BOUNDS)] },
+    ]);
+    const young = { ...source, metrics: [short], settled: settledAt(at(200), "c") };
+    const { rungs: found } = ladderOf(young, steps, { metric: "m", failed: "x is there" }, 60_000);
+    expect(found[0].recentRate).toBeCloseTo(6 / (240 - 199), 9);
   });
   says(
     "The latest step of a table and a comparison of two answers leave it out, and a chart draws it thin and dashed.",
     () => {
       const one = answer("count of m", deltas(steady(240)), { settledTo: at(150) });
-      expect(settledSteps(one)).toBe(2);
+      expect(settledSteps(one.times, one)).toBe(2);
+      expect(settledSteps(one.times, one.series[0])).toBe(2);
       const other = answer("count of m", deltas(steady(130)), { settledTo: at(150) });
       expect(sideBySide(one, other)[0].furthest).toBeNull();
-      expect(sideBySide({ ...one, settledTo: null }, { ...other, settledTo: null })[0].furthest).not.toBeNull();
+      const late = (result: typeof one) => ({
+        ...result,
+        series: result.series.map(({ settledTo: _, ...rest }) => rest),
+      });
+      expect(sideBySide(late(one), late(other))[0].furthest).not.toBeNull();
       const drawn = [{ series: one.series[0], stroke: { colour: "", width: 1 }, key: "s0", name: "" }];
       const rows = rowsOf(one, drawn, 1);
       expect(rows.map(({ s0 }) => s0)).toEqual([36, 36, null, null]);

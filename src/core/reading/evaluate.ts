@@ -104,6 +104,7 @@ export function evaluate(
         return combine(node, operand(node.left), operand(node.right));
       case "measure": {
         const result = evaluateMeasure(node, sources.get(node)!, ownSteps(node, bounds), picks);
+        for (const row of result.rows) row.settledTo += node.shifted ?? 0;
         return { type: "rows", ...result, rows: limited(result.rows, node) };
       }
     }
@@ -122,6 +123,7 @@ export function evaluate(
             total: answer.value,
             totalLow: Number.NaN,
             totalHigh: Number.NaN,
+            settledTo: Number.POSITIVE_INFINITY,
           },
         ];
   return {
@@ -132,20 +134,15 @@ export function evaluate(
     to,
     every,
     times,
-    settledTo: settledOf(sources, to),
-    series: rows.map(seriesOf),
+    settledTo: within(
+      rows.reduce((least, { settledTo }) => Math.min(least, settledTo), Number.POSITIVE_INFINITY),
+      to,
+    ),
+    series: rows.map((row) => seriesOf(row, to)),
     warnings: answer.type === "rows" ? answer.warnings : [],
     services: servicesOf(sources, picks),
     ...resolutionsOf([...sources.values()]),
   };
-}
-
-/** Up to when all measures of a reading are settled; null where that is past its window. */
-function settledOf(sources: ReadonlyMap<MeasureNode, Source>, to: number): number | null {
-  let settled = Number.POSITIVE_INFINITY;
-  for (const [{ shifted }, source] of sources)
-    settled = Math.min(settled, (source.settledTo ?? Number.POSITIVE_INFINITY) + (shifted ?? 0));
-  return settled < to ? settled : null;
 }
 
 const MAX_SERVICES = 4;
@@ -179,12 +176,18 @@ function plain(value: number): number | null {
   return Number.isFinite(value) ? value : null;
 }
 
-function seriesOf(row: Row): ReadingSeries {
+/** A moment if it lies before the end of the window; else null. */
+function within(moment: number, to: number): number | null {
+  return moment < to ? moment : null;
+}
+
+function seriesOf(row: Row, to: number): ReadingSeries {
   const series: ReadingSeries = {
     labels: row.labels,
     values: Array.from(row.values, plain),
     total: plain(row.total),
   };
+  if (row.settledTo < to) series.settledTo = row.settledTo;
   if (row.low && row.high) {
     series.low = Array.from(row.low, plain);
     series.high = Array.from(row.high, plain);

@@ -108,3 +108,10 @@ test("the change against the release before is a plain difference", () => {
   expect(change.p95Open).toBe(false);
   expect(changeBetween(old, old)).toEqual({ p95: 0, p95Open: true, errors: 0 });
 });
+
+test("two percentiles in the open bucket leave open which is greater, also as JSON", () => {
+  const open = JSON.parse(JSON.stringify({ value: 2, low: 1, high: null }));
+  const rung = (p95: object) => ({ p95, errors: null }) as unknown as Parameters<typeof changeBetween>[0];
+  expect(changeBetween(rung(open), rung({ value: 1.5, low: 1, high: null })).p95Open).toBe(true);
+  expect(changeBetween(rung(open), rung({ value: 0.5, low: 0.2, high: 1 })).p95Open).toBe(false);
+});

@@ -10,6 +10,16 @@ import { firstCovered } from "./scalars";
 import type { Source } from "./source";
 import type { MeasureNode } from "./tree";
 
+/** A rate over less than this would say little, ms: what is covered so shortly counts up to the end of the window. */
+const LEAST_COVERED = 5000;
+
+/** A percentile, with the bounds in which the true one lies; null where there is none on a side. */
+export interface Percentile {
+  value: number;
+  low: number | null;
+  high: number | null;
+}
+
 /** One release on the ladder: what it did in the window. Times in Unix ms, rates per second. */
 export interface Rung {
   release: string | null;
@@ -23,8 +33,8 @@ export interface Rung {
   /** Over the recent part of the window: calls per second and the part of the service's calls. */
   recentRate: number | null;
   recentShare: number | null;
-  p50: Bounded | null;
-  p95: Bounded | null;
+  p50: Percentile | null;
+  p95: Percentile | null;
   /** Share of failed calls in the window. */
   errors: number | null;
   /** Share of calls per bin of the shared axis. */
@@ -49,6 +59,10 @@ const AXIS_TO = 0.998;
 
 function nulled(value: number): number | null {
   return Number.isFinite(value) ? value : null;
+}
+
+function percentileOf(found: Bounded | null): Percentile | null {
+  return found && { value: found.value, low: nulled(found.low), high: nulled(found.high) };
 }
 
 function logAxis(all: readonly Interval[]): number[] {
@@ -108,11 +122,12 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
   const name = metricText(readings.metric);
   const from = steps[0];
   const to = steps[steps.length - 1];
-  // What instances have yet to report is no part of what a release does lately.
-  const settled = source.settledTo ?? Number.POSITIVE_INFINITY;
+  const rates = evaluateMeasure(measure(`rate of ${name} by release`), source, steps, {});
+  // What instances have yet to report is no part of what a release does lately. A release that has gone meanwhile is
+  // awaited for a while, but not by the others.
+  const settled = Math.max(...rates.rows.map(({ settledTo }) => settledTo), Number.NEGATIVE_INFINITY);
   const until = settled > from && settled < to ? settled : to;
   const recentFrom = Math.max(from, until - recent);
-  const rates = evaluateMeasure(measure(`rate of ${name} by release`), source, steps, {});
   const counts = evaluateMeasure(measure(`count of ${name} by release`), source, steps, {});
   const errors = evaluateMeasure(
     measure(`share of ${name} that ${readings.failed} by release`),
@@ -121,8 +136,10 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     {},
   );
   const countSince = (since: number) => {
-    const { rows } = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(since, until), {});
+    const end = until - since < LEAST_COVERED ? to : until;
+    const { rows } = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(since, end), {});
     return {
+      end,
       rows,
       all: rows.reduce((sum, { total }) => sum + (Number.isNaN(total) ? 0 : total), 0),
     };
@@ -141,8 +158,10 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     const row = rowOf(counts.rows, release);
     const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];
     if (!row || busy.length === 0) return [];
-    const rate = rowOf(rates.rows, release)?.values ?? new Float64Array(0);
-    const throughput = Array.from(rate, (value, i) => (steps[i] < until ? nulled(value) : null));
+    const rate = rowOf(rates.rows, release);
+    const throughput = Array.from(row.values, (_, i) =>
+      rate && steps[i] < rate.settledTo ? nulled(rate.values[i]) : null,
+    );
     // A release that began meanwhile is measured over the time since, and so is what it shares.
     const recently = began > recentFrom ? countSince(began) : lately;
     const recentCalls = rowOf(recently.rows, release)?.total ?? Number.NaN;
@@ -154,11 +173,11 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
         servedTo: steps[busy[busy.length - 1] + 1],
         calls: row.total,
         throughput,
-        peak: Math.max(...throughput.map((value) => value ?? 0)),
-        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (until - Math.max(began, recentFrom)) : null,
+        peak: Math.max(0, ...throughput.map((value) => value ?? 0)),
+        recentRate: recentCalls > 0 ? (recentCalls * 1000) / (recently.end - Math.max(began, recentFrom)) : null,
         recentShare: recentCalls > 0 ? recentCalls / recently.all : null,
-        p50: quantile(intervals, 0.5),
-        p95: quantile(intervals, 0.95),
+        p50: percentileOf(quantile(intervals, 0.5)),
+        p95: percentileOf(quantile(intervals, 0.95)),
         errors: nulled(share),
         heat: heatOf(intervals, axis),
       },

@@ -12,6 +12,7 @@ import { askedOf, canAnswer, kindInWords } from "./kinds";
 import { printHow } from "./print";
 import type { Warning } from "./result";
 import { addUp, type Quantity } from "./scalars";
+import { settledTogether } from "./settled";
 import type { Source } from "./source";
 import { type MeasureNode, ReadingError } from "./tree";
 
@@ -24,6 +25,8 @@ export interface Row {
   total: number;
   totalLow: number;
   totalHigh: number;
+  /** The moment after which values may still change as instances report, Unix ms; Infinity where none may. */
+  settledTo: number;
 }
 
 export interface MeasureResult {
@@ -74,10 +77,20 @@ export function evaluateMeasure(node: MeasureNode, source: Source, steps: Float6
     unit: unitOf(source),
   };
   const result = answer(context, groups);
+  result.rows.forEach((row, i) => {
+    row.settledTo = settledOf(source, groups[i]);
+  });
   result.rows = result.rows.filter(
     (row) => row.values.some((value) => !Number.isNaN(value)) || !Number.isNaN(row.total),
   );
   return result;
+}
+
+function settledOf({ settled }: Source, { members }: SeriesGroup): number {
+  return settledTogether(
+    settled,
+    members.map(({ series }) => series.attributes),
+  );
 }
 
 interface Context {
@@ -164,7 +177,8 @@ function countUnit({ source, unit }: Context): Unit {
 }
 
 function plainRow(labels: Row["labels"], values: Float64Array, total: number): Row {
-  return { labels, values, low: null, high: null, total, totalLow: Number.NaN, totalHigh: Number.NaN };
+  const none = { low: null, high: null, totalLow: Number.NaN, totalHigh: Number.NaN };
+  return { labels, values, total, ...none, settledTo: Number.POSITIVE_INFINITY };
 }
 
 function counted({ node, cells, source, warnings }: Context, group: SeriesGroup, quantity: Quantity): Row {
@@ -179,10 +193,10 @@ function counted({ node, cells, source, warnings }: Context, group: SeriesGroup,
 
 function rate(context: Context, groups: SeriesGroup[]): MeasureResult {
   // What is covered of the step that is not over yet is the time that its calls are divided by.
-  const cells = endedAt(context.cells, context.source.settledTo ?? Number.POSITIVE_INFINITY);
-  const { bounds, windowStart, windowEnd } = cells;
-  const windowSeconds = (bounds[windowEnd] - bounds[windowStart]) / 1000;
   const rows = groups.map((group) => {
+    const cells = endedAt(context.cells, settledOf(context.source, group));
+    const { bounds, windowStart, windowEnd } = cells;
+    const windowSeconds = (bounds[windowEnd] - bounds[windowStart]) / 1000;
     const row = counted({ ...context, cells }, group, "count");
     for (let i = 0; i < row.values.length; i++) row.values[i] /= cells.seconds[i];
     row.total /= windowSeconds;
@@ -308,6 +322,7 @@ function boundedRow(
     total: total ? total.value : Number.NaN,
     totalLow: total ? total.low : Number.NaN,
     totalHigh: total ? total.high : Number.NaN,
+    settledTo: Number.POSITIVE_INFINITY,
   };
 }
 

@@ -17,6 +17,8 @@ export interface ReadingSeries {
   high?: (number | null)[];
   /** The value of the whole window, computed over the whole window. */
   total: number | null;
+  /** The moment after which this one's values may still change; left out where all are settled. */
+  settledTo?: number;
   totalLow?: number | null;
   totalHigh?: number | null;
 }
@@ -48,9 +50,9 @@ export interface ReadingResult {
   resolutions: Resolution[];
 }
 
-/** How many steps of an answer are over and settled: the first so many. */
-export function settledSteps({ times, settledTo }: Pick<ReadingResult, "times" | "settledTo">): number {
-  if (settledTo === null) return times.length;
+/** How many steps of an answer, or of one series of it, are over and settled: the first so many. */
+export function settledSteps(times: readonly number[], { settledTo }: { settledTo?: number | null }): number {
+  if (settledTo == null) return times.length;
   const at = times.findIndex((end) => end > settledTo);
   return at < 0 ? times.length : at;
 }

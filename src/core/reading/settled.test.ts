@@ -4,7 +4,7 @@ import { endedAt, makeCells } from "./cells";
 import { evaluate, REACH, stepOf } from "./evaluate";
 import { parseReading } from "./parse";
 import { settledSteps } from "./result";
-import { latestReports, MAX_REPORTS, settledTo, usualInterval } from "./settled";
+import { latestReports, MAX_REPORTS, releaseKey, settledTo, settledTogether, usualInterval } from "./settled";
 import type { Source, SourceSeries } from "./source";
 import { measuresOf } from "./tree";
 
@@ -130,7 +130,7 @@ function readAt(text: string, sort: Sort, instances: readonly Instance[], until:
     metrics: [{ identity: identityOf(sort), series, points: 1 }],
     earliest: at(0) - REACH,
     resolutions: [0],
-    settledTo: settled,
+    settled: new Map([[releaseKey({}), settled]]),
     warnings: [],
   };
   const asked = { from: at(0), to: at(300), every: 20_000, zone: "UTC", picks: {} };
@@ -162,7 +162,7 @@ test("a settled value does not change when what came later is there", () => {
         const text = VERBS[sort][which % VERBS[sort].length];
         const before = readAt(text, sort, instances, now, now);
         const afterwards = readAt(text, sort, instances, now + later, now + later);
-        const steps = settledSteps(before);
+        const steps = settledSteps(before.times, before);
         const settled = before.settledTo === null ? before.times.length : steps;
         for (const one of before.series) {
           const same = afterwards.series.find(({ labels }) => JSON.stringify(labels) === JSON.stringify(one.labels))!;
@@ -185,7 +185,7 @@ test("the rate of a step that is covered in part is over that part", () => {
   const result = readAt("rate of m", "delta", both, 211, 211);
   // Reports at 210 and 204: settled to 204, which is 4 s into the step from 200 to 220.
   expect(result.settledTo).toBe(at(204));
-  expect(settledSteps(result)).toBe(10);
+  expect(settledSteps(result.times, result)).toBe(10);
   const step = result.times.indexOf(at(220));
   expect(result.series[0].values[step - 1]).toBeCloseTo(1.2, 9);
   expect(result.series[0].values[step]).toBeCloseTo(1.2, 9);
@@ -194,4 +194,16 @@ test("the rate of a step that is covered in part is over that part", () => {
   expect(counts.series[0].values[step]).toBeCloseTo(1.2 * 4 + 0.6 * 6, 9);
   // The rate of the window is over what is settled of it.
   expect(result.series[0].total).toBeCloseTo(1.2, 9);
+});
+
+test("a release that has gone is awaited by its own line, and by no other", () => {
+  const of = (release: string) => ({ "service.name": "loans", "service.version": release });
+  const settled = new Map([
+    [releaseKey(of("1")), 100],
+    [releaseKey(of("2")), 900],
+  ]);
+  expect(settledTogether(settled, [of("2")])).toBe(900);
+  expect(settledTogether(settled, [of("1"), of("2")])).toBe(100);
+  expect(settledTogether(settled, [of("3")])).toBe(Number.POSITIVE_INFINITY);
+  expect(settledTogether(undefined, [of("1")])).toBe(Number.POSITIVE_INFINITY);
 });

@@ -1,3 +1,6 @@
+import type { Attributes } from "../metric/model";
+import { originOf } from "../metric/origin";
+
 /**
  * The fresh end of readings. Instances report one after the other, so the last steps of a live window hold less than
  * they will: a rate drawn to the very end always falls there. A reading is *settled* up to the moment past which nobody
@@ -43,4 +46,29 @@ export function settledTo(instances: Iterable<Reports>, now: number): number {
 export function latestReports(a: Reports, b: Reports): Reports {
   if (b.length === 0) return a;
   return [...new Set([...a, ...b])].sort((x, y) => x - y).slice(-MAX_REPORTS);
+}
+
+const releases = new WeakMap<Attributes, string>();
+
+/** The release that a series is of, as a text that is equal for equal ones. */
+export function releaseKey(attributes: Attributes): string {
+  let key = releases.get(attributes);
+  if (key === undefined) {
+    const { service, environment, release } = originOf(attributes);
+    key = JSON.stringify([service, environment, release]);
+    releases.set(attributes, key);
+  }
+  return key;
+}
+
+/** Up to when each release is settled, by {@link releaseKey}. */
+export type SettledReleases = ReadonlyMap<string, number>;
+
+/** Up to when series are settled together: the releases that they are of. */
+export function settledTogether(settled: SettledReleases | undefined, series: Iterable<Attributes>): number {
+  let together = Number.POSITIVE_INFINITY;
+  if (settled && settled.size > 0)
+    for (const attributes of series)
+      together = Math.min(together, settled.get(releaseKey(attributes)) ?? Number.POSITIVE_INFINITY);
+  return together;
 }

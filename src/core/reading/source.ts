@@ -1,5 +1,6 @@
 import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
 import type { Warning } from "./result";
+import type { SettledReleases } from "./settled";
 
 /** One series with its points in time order: a set per layout, as `assemble` gives them. */
 export interface SourceSeries {
@@ -23,8 +24,8 @@ export interface Source {
   earliest: number;
   /** The resolutions that it was read from: 0 for points as they arrived, else seconds; finest first. */
   resolutions: number[];
-  /** Up to when nobody is awaited any more, Unix ms; Infinity, or left out, where nobody is. */
-  settledTo?: number;
+  /** Up to when each release is settled, Unix ms; left out where all is. */
+  settled?: SettledReleases;
   /** What the reader should know about how this was read. */
   warnings: Warning[];
 }

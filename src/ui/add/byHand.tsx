@@ -1,8 +1,8 @@
 "use client";
 
 import { useEffect, useState } from "react";
+import type { Overview } from "@/core/api/releases";
 import { pointByCommand, pointByHand } from "@/core/code/startUp";
-import type { Overview } from "../query/use";
 import { Blank } from "./blank";
 import { CodeBlock } from "./codeBlock";
 import { Listening } from "./listening";

@@ -3,12 +3,12 @@
 import { useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { useEffect, useState } from "react";
-import type { SendersAnswer, TurnedAwayEntry } from "@/core/api/senders";
+import type { TurnedAwayEntry } from "@/core/api/senders";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { TargetEntry } from "@/core/api/targets";
 import { serviceTests } from "@/core/reading/quote";
 import { failureOf } from "@/core/scrape/failure";
-import { fetchJson } from "../query/api";
+import { ask } from "../query/api";
 import { usualReading } from "../sentence/usual";
 import { count } from "../store/amounts";
 
@@ -28,15 +28,15 @@ interface Arrival {
 
 async function look(service: string, since: number, targetId: number | null, signal: AbortSignal): Promise<Arrival> {
   const [{ instances }, senders, targets] = await Promise.all([
-    fetchJson<{ instances: InstanceEntry[] }>("/api/services", { from: since, to: Date.now() + 1000 }, signal),
-    fetchJson<SendersAnswer>("/api/senders", {}, signal),
-    targetId === null ? { targets: [] } : fetchJson<{ targets: TargetEntry[] }>("/api/targets", {}, signal),
+    ask("GET /api/services", { query: { from: since, to: Date.now() + 1000 } }, signal),
+    ask("GET /api/senders", {}, signal),
+    targetId === null ? { targets: [] } : ask("GET /api/targets", {}, signal),
   ]);
   const arrived = instances.find((one) => one.service === service && one.lastAt >= since) ?? null;
   const { metrics } = arrived
-    ? await fetchJson<{ metrics: ServiceMetric[] }>(
-        "/api/services",
-        { service: arrived.service, environment: arrived.environment },
+    ? await ask(
+        "GET /api/services/metrics",
+        { query: { service: arrived.service, environment: arrived.environment } },
         signal,
       )
     : { metrics: [] };

@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type TargetEntry, type TargetRequest, type TrialAnswer, targetRequest } from "@/core/api/targets";
 import { ProblemNote } from "../frame/problemNote";
-import { ApiProblem, postJson } from "../query/api";
+import { ApiProblem, ask } from "../query/api";
 import { Slot } from "../sentence/slot";
 import { Blank } from "./blank";
 import { Listening } from "./listening";
@@ -104,7 +104,7 @@ export function ScrapeWay({ saved }: { saved: TargetEntry | null }) {
     setProblem(null);
     setTrial(null);
     try {
-      setTrial(await postJson<TrialAnswer>("/api/targets/try", { ...request, ...(saved ? { id: saved.id } : {}) }));
+      setTrial(await ask("POST /api/targets/try", { body: { ...request, ...(saved ? { id: saved.id } : {}) } }));
     } catch (error) {
       setProblem(error);
     } finally {
@@ -116,8 +116,8 @@ export function ScrapeWay({ saved }: { saved: TargetEntry | null }) {
     if (!request) return;
     try {
       const since = Date.now();
-      if (saved) await postJson(`/api/targets/${saved.id}`, request, "PUT");
-      const id = saved ? saved.id : (await postJson<{ id: number }>("/api/targets", request)).id;
+      if (saved) await ask("PUT /api/targets/{id}", { params: { id: saved.id }, body: request });
+      const id = saved ? saved.id : (await ask("POST /api/targets", { body: request })).id;
       setProblem(null);
       setListening({ id, name: request.name, since });
       await client.invalidateQueries({ queryKey: ["targets"] });

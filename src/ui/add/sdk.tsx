@@ -1,12 +1,12 @@
 "use client";
 
 import { useEffect, useState } from "react";
+import type { Overview } from "@/core/api/releases";
 import type { Language } from "@/core/code/languages";
 import { type Setting, startUpOf } from "@/core/code/startUp";
 import { ProblemNote } from "../frame/problemNote";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 import { useSenders } from "../query/services";
-import type { Overview } from "../query/use";
 import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
 import { Blank } from "./blank";
@@ -38,9 +38,8 @@ export function TokenPart({ setting, onToken }: { setting: Setting; onToken: (to
   const [problem, setProblem] = useState<unknown>(null);
   const make = async () => {
     try {
-      const { text } = await postJson<{ text: string }>("/api/senders/tokens", {
-        name: setting.service,
-        environment: setting.environment,
+      const { text } = await ask("POST /api/senders/tokens", {
+        body: { name: setting.service, environment: setting.environment },
       });
       setProblem(null);
       onToken(text);

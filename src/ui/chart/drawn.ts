@@ -40,20 +40,22 @@ export function isWide(series: ReadingSeries, i: number): boolean {
  * change stand apart, with the last settled one, from which their line begins.
  */
 export function rowsOf(result: ReadingResult, drawn: readonly Drawn[], factor: number): Row[] {
-  const settled = settledSteps(result);
-  return result.times.map((time, i) => {
+  const { times } = result;
+  const settledOf = drawn.map(({ series }) => settledSteps(times, series));
+  return times.map((time, i) => {
     const row: Row = { time };
-    for (const { series, key } of drawn) {
+    drawn.forEach(({ series, key }, place) => {
+      const settled = settledOf[place];
       const value = series.values[i];
       const height = value === null ? null : value * factor;
       row[key] = i < settled ? height : null;
-      if (settled < result.times.length) row[`${key} fresh`] = i >= settled - 1 ? height : null;
+      if (settled < times.length) row[`${key} fresh`] = i >= settled - 1 ? height : null;
       const low = series.low?.[i];
       const high = series.high?.[i];
       const lone = value !== null && series.values[i - 1] == null && series.values[i + 1] == null;
       row[`${key} dot`] = lone && i < settled ? height : null;
       row[`${key} bounds`] = low != null && high != null && isWide(series, i) ? [low * factor, high * factor] : null;
-    }
+    });
     return row;
   });
 }

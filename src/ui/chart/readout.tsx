@@ -40,7 +40,9 @@ export function Readout({
       style={left ? {} : { right: labelWidth + 6 }}
     >
       <p className="num text-muted">{moment(result.times[index])}</p>
-      {index >= settledSteps(result) && <p className="text-muted">not all have reported yet</p>}
+      {drawn.some(({ series }) => index >= settledSteps(result.times, series)) && (
+        <p className="text-muted">not all have reported yet</p>
+      )}
       <table>
         <tbody>
           {drawn.map(({ key, name, series, stroke }) => {

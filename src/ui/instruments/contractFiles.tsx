@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
-import { sendText } from "../query/api";
+import { ask } from "../query/api";
 
 /** Contracts as a file: out for review in a repository, and in again. */
 export function ContractFiles() {
@@ -14,10 +14,10 @@ export function ContractFiles() {
   const [problem, setProblem] = useState<unknown>(null);
   const take = async (file: File) => {
     try {
-      const { saved, same } = await sendText<{ saved: { name: string }[]; same: number }>(
-        `/api/contracts/file?who=${encodeURIComponent(file.name)}`,
-        await file.text(),
-      );
+      const { saved, same } = await ask("POST /api/contracts/file", {
+        query: { who: file.name.slice(0, 100) },
+        body: await file.text(),
+      });
       setProblem(null);
       setSaid(`${saved.length} saved as new versions, ${same} said the same already.`);
       await client.invalidateQueries({ queryKey: ["instruments"] });

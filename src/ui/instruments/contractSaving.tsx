@@ -4,7 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { ContractBody } from "@/core/contract/contract";
 import { ProblemNote } from "../frame/problemNote";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 
 /** Saves a contract as its next version, with a note. */
 export function ContractSaving({
@@ -26,11 +26,8 @@ export function ContractSaving({
   const save = async () => {
     if (!body) return;
     try {
-      const { version } = await postJson<{ version: number }>("/api/contracts", {
-        body,
-        note,
-        who,
-        based: body.name === based.name ? based.version : 0,
+      const { version } = await ask("POST /api/contracts", {
+        body: { body, note, who, based: body.name === based.name ? based.version : 0 },
       });
       setBased({ name: body.name, version });
       setProblem(null);

@@ -5,7 +5,7 @@ import { useState } from "react";
 import type { ContractEntry } from "@/core/contract/contract";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 
 /** Every version of a contract; it can be withdrawn, and an older one made the latest again. */
 export function ContractVersions({
@@ -33,15 +33,12 @@ export function ContractVersions({
   };
   const restore = ({ version, body }: ContractEntry) =>
     change(() =>
-      postJson("/api/contracts", {
-        body,
-        note: `as in version ${version} again`,
-        who: "restored",
-        based: latest.version,
+      ask("POST /api/contracts", {
+        body: { body: body!, note: `as in version ${version} again`, who: "restored", based: latest.version },
       }),
     );
   const withdraw = () =>
-    change(() => postJson("/api/contracts", { name: latest.name, note: why, who: "withdrawn" }, "DELETE"));
+    change(() => ask("DELETE /api/contracts", { body: { name: latest.name, note: why, who: "withdrawn" } }));
   return (
     <section aria-label="Versions" className="plate mt-4 px-3 py-2">
       <h2 className="font-bold">Versions</h2>

@@ -1,4 +1,4 @@
-import type { Bounded } from "@/core/histogram/quantile";
+import type { Percentile } from "@/core/reading/ladder";
 import { formatValue } from "@/core/unit/format";
 
 export const HEAT_WIDTH = 404;
@@ -54,8 +54,8 @@ export function HeatStrip({
 }: {
   axis: readonly number[];
   heat: readonly number[];
-  p50: Bounded | null;
-  p95: Bounded | null;
+  p50: Percentile | null;
+  p95: Percentile | null;
   unit: string;
   colour: string;
 }) {

@@ -1,9 +1,8 @@
 "use client";
 
-import type { LadderAnswer } from "@/core/api/answers";
-import type { Bounded } from "@/core/histogram/quantile";
+import type { LadderAnswer } from "@/core/api/releases";
 import { type Change, changeBetween } from "@/core/reading/change";
-import type { Rung } from "@/core/reading/ladder";
+import type { Percentile, Rung } from "@/core/reading/ladder";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
 import { shortName } from "../chart/labels";
@@ -31,14 +30,14 @@ function whenServed(rung: Rung, ladder: LadderAnswer): string {
   return `gone, ran ${duration(Math.max(0, to - from))}`;
 }
 
-function isWide({ value, low, high }: Bounded): boolean {
-  return !(high - low <= 0.1 * Math.abs(value));
+function isWide({ value, low, high }: Percentile): boolean {
+  return low === null || high === null || high - low > 0.1 * Math.abs(value);
 }
 
-function boundsInWords(bounded: Bounded | null, unit: string): string | null {
+function boundsInWords(bounded: Percentile | null, unit: string): string | null {
   if (!bounded || !isWide(bounded)) return null;
-  const high = Number.isFinite(bounded.high) ? formatValue(bounded.high, unit) : "more";
-  return `its bucket: ${formatValue(bounded.low, unit)} to ${high}`;
+  const high = bounded.high === null ? "more" : formatValue(bounded.high, unit);
+  return `its bucket: ${formatValue(bounded.low ?? 0, unit)} to ${high}`;
 }
 
 function Sign({ value }: { value: number }) {

@@ -7,7 +7,7 @@ import { formatValue } from "@/core/unit/format";
 import { Lines } from "../chart/lines";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { fetchJson } from "../query/api";
+import { ask } from "../query/api";
 import { useSpanQuery } from "../query/awaited";
 import { useSpan, useZone } from "../query/place";
 import { Slot } from "../sentence/slot";
@@ -29,11 +29,7 @@ export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig
   const { data, error, isFetching } = useSpanQuery<CompareAnswer>([exporter?.id, asked], span, (over) => ({
     queryKey: ["compare", exporter?.id, asked, over, zone],
     queryFn: ({ signal }) =>
-      fetchJson<CompareAnswer>(
-        "/api/pipeline/compare",
-        { exporter: exporter!.id, text: asked, ...over!, zone },
-        signal,
-      ),
+      ask("GET /api/pipeline/compare", { query: { exporter: exporter!.id, text: asked, ...over!, zone } }, signal),
     enabled: exporter !== undefined && asked !== "" && over !== null,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,

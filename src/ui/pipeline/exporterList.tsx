@@ -7,7 +7,7 @@ import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { ExporterConfig, ExporterType } from "@/core/pipeline/exporters";
 import { ProblemNote } from "../frame/problemNote";
 import { clock } from "../frame/times";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 import { Slot } from "../sentence/slot";
 import { stateText } from "./lane";
 import { Amount, Choice, Either, Text } from "./stepParts";
@@ -27,7 +27,7 @@ function SecretBlank({ exporter, name, kept }: Secret & { kept: boolean }) {
   const [problem, setProblem] = useState<unknown>(null);
   const keep = async (text: string) => {
     try {
-      await postJson("/api/pipeline/secrets", { exporter, name, value: text });
+      await ask("POST /api/pipeline/secrets", { body: { exporter, name, value: text } });
       setValue("");
       setProblem(null);
       await client.invalidateQueries({ queryKey: ["pipeline"] });

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { PipelineConfig } from "@/core/pipeline/config";
-import { sendText } from "../query/api";
+import { ask } from "../query/api";
 
 /** The pipeline as a file: to be reviewed, kept, and put back as a draft. */
 export function PipelineFile({ version, onDraft }: { version: number; onDraft: (config: PipelineConfig) => void }) {
@@ -10,7 +10,7 @@ export function PipelineFile({ version, onDraft }: { version: number; onDraft: (
   const take = async (file: File | undefined) => {
     if (!file) return;
     try {
-      const { config } = await sendText<{ config: PipelineConfig }>("/api/pipeline/file", await file.text());
+      const { config } = await ask("POST /api/pipeline/file", { body: await file.text() });
       setProblem("");
       onDraft(config);
     } catch (error) {

@@ -8,7 +8,7 @@ import type { PipelineConfig } from "@/core/pipeline/config";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 import { LineByLine } from "./lineByLine";
 import { EXPORTER_WORDS, STEP_WORDS } from "./words";
 
@@ -31,7 +31,7 @@ export function Publishing({
   const [problem, setProblem] = useState<unknown>(null);
   const publish = async () => {
     try {
-      await postJson("/api/pipeline", { config, note, who, based });
+      await ask("POST /api/pipeline", { body: { config, note, who, based } });
       setProblem(null);
       setNote("");
       await client.invalidateQueries({ queryKey: ["pipeline"] });

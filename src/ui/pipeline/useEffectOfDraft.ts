@@ -6,7 +6,7 @@ import type { Effect, Question } from "@/core/draft/effect";
 import type { Amounts } from "@/core/draft/tallies";
 import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
-import { fetchJson } from "../query/api";
+import { ask } from "../query/api";
 import type { FromWorker, ToWorker } from "./draftWorker";
 
 interface Arrivals {
@@ -54,7 +54,7 @@ export function useArrivals() {
     queryFn: async ({ signal }): Promise<Arrivals> => {
       const [response, { traces, logs }] = await Promise.all([
         fetch("/api/pipeline/sample", { signal }),
-        fetchJson<{ traces: Arrivals["spans"]; logs: Arrivals["records"] }>("/api/pipeline/records", {}, signal),
+        ask("GET /api/pipeline/records", {}, signal),
       ]);
       if (!response.ok) throw new Error(`arrivals cannot be read (${response.status})`);
       const number = (name: string) => Number(response.headers.get(name) ?? 0);

@@ -1,4 +1,7 @@
-import type { Problem } from "@/core/api/answers";
+import { filledPath, queryText } from "@/core/api/address";
+import type { Call, Given, Taken } from "@/core/api/call";
+import type { Contract } from "@/core/api/calls";
+import type { Problem } from "@/core/api/readings";
 
 /** A problem that the API told, as an error. */
 export class ApiProblem extends Error {
@@ -11,43 +14,49 @@ export class ApiProblem extends Error {
   }
 }
 
-/** Fetches JSON. @throws ApiProblem with what the API said, or that it could not be reached */
-export async function fetchJson<T>(
-  path: string,
-  parameters: Record<string, string | number | undefined>,
+/** A part of what a call is given; may be left out where nothing of it is needed. */
+type Part<Name extends string, T> =
+  Record<string, never> extends Given<T> ? { [name in Name]?: Given<T> } : { [name in Name]: Given<T> };
+
+/** What a call is given. */
+type Input<C extends Parts> = Part<"params", C["params"]> & Part<"query", C["query"]> & Part<"body", C["body"]>;
+
+/** What a call answers. */
+type Result<C extends Parts> = Taken<C["answer"]>;
+
+type Parts = Pick<Call, "params" | "query" | "body" | "answer">;
+
+/**
+ * Calls the API, by the method and path of the contract. Only its types are needed here, so that no page has to load the
+ * schemas.
+ *
+ * @throws ApiProblem with what it said, or that it could not be reached
+ */
+export async function ask<K extends keyof Contract>(
+  call: K,
+  input: Input<Contract[K]>,
   signal?: AbortSignal,
-): Promise<T> {
-  const query = new URLSearchParams();
-  for (const [key, value] of Object.entries(parameters)) if (value !== undefined) query.set(key, String(value));
-  return answered<T>(() => fetch(`${path}?${query}`, { signal }));
-}
-
-/** Sends JSON and fetches what comes back. @throws ApiProblem */
-export function postJson<T>(path: string, body: unknown, method: "POST" | "PUT" | "DELETE" = "POST"): Promise<T> {
-  return answered<T>(() =>
-    fetch(path, { method, headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) }),
-  );
-}
-
-/** Sends a text as it is. @throws ApiProblem */
-export function sendText<T>(path: string, body: string): Promise<T> {
-  return answered<T>(() => fetch(path, { method: "POST", headers: { "Content-Type": "text/plain" }, body }));
-}
-
-/** Asks for something to be deleted. @throws ApiProblem */
-export function deleteAt(path: string): Promise<object> {
-  return answered<object>(() => fetch(path, { method: "DELETE" }));
-}
-
-async function answered<T>(ask: () => Promise<Response>): Promise<T> {
+): Promise<Result<Contract[K]>> {
+  const { params, query, body } = input as { params?: object; query?: object; body?: unknown };
+  const [method, path] = call.split(" ");
+  const text = queryText({ ...query });
+  const address = filledPath(path, { ...params }) + (text === "" ? "" : `?${text}`);
+  const isFile = typeof body === "string";
+  const sent =
+    body === undefined
+      ? {}
+      : {
+          headers: { "Content-Type": isFile ? "text/plain" : "application/json" },
+          body: isFile ? body : JSON.stringify(body),
+        };
   let response: Response;
   try {
-    response = await ask();
+    response = await fetch(address, { method, ...sent, signal });
   } catch (error) {
     if ((error as Error).name === "AbortError") throw error;
     throw new ApiProblem({ title: "Not reachable", detail: "Tin Ladder does not answer; is it still running?" }, 0);
   }
-  if (response.ok) return (await response.json()) as T;
+  if (response.ok) return (await response.json()) as Result<Contract[K]>;
   const content = await response.json().catch(() => null);
   throw new ApiProblem(
     content?.title ? (content as Problem) : { title: "No answer", detail: `the server answered ${response.status}` },

@@ -1,26 +1,16 @@
 "use client";
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import type {
-  AdviceAnswer,
-  CatalogueEntry,
-  FindingEntry,
-  InstrumentAnswer,
-  LatestAnswer,
-} from "@/core/api/instruments";
-import type { ContractEntry } from "@/core/contract/contract";
+import type { AdviceAnswer, LatestAnswer } from "@/core/api/instruments";
 import type { Span } from "@/core/window/window";
-import { fetchJson } from "./api";
+import { ask } from "./api";
 import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
 
 export function useInstruments() {
   return useQuery({
     queryKey: ["instruments"],
-    queryFn: ({ signal }) =>
-      fetchJson<{ instruments: CatalogueEntry[] }>("/api/instruments", {}, signal).then(
-        ({ instruments }) => instruments,
-      ),
+    queryFn: ({ signal }) => ask("GET /api/instruments", {}, signal).then(({ instruments }) => instruments),
     refetchInterval: 20_000,
   });
 }
@@ -30,9 +20,7 @@ export function useMetricsWithValue(text: string) {
   return useQuery<{ name: string; found: string }[]>({
     queryKey: ["metrics with value", text],
     queryFn: ({ signal }) =>
-      fetchJson<{ found: { name: string; found: string }[] }>("/api/instruments", { value: text }, signal).then(
-        ({ found }) => found,
-      ),
+      ask("GET /api/instruments/having", { query: { value: text } }, signal).then(({ found }) => found),
     enabled: text.length >= 2,
     staleTime: 20_000,
     placeholderData: keepPreviousData,
@@ -42,7 +30,7 @@ export function useMetricsWithValue(text: string) {
 export function useInstrument(name: string) {
   return useQuery({
     queryKey: ["instrument", name],
-    queryFn: ({ signal }) => fetchJson<InstrumentAnswer>("/api/instruments", { metric: name }, signal),
+    queryFn: ({ signal }) => ask("GET /api/instruments/one", { query: { metric: name } }, signal),
     enabled: name !== "",
     refetchInterval: 10_000,
   });
@@ -51,7 +39,7 @@ export function useInstrument(name: string) {
 export function useLatest(name: string, span: Span | null) {
   return useSpanQuery<LatestAnswer>(name, span, (asked) => ({
     queryKey: ["latest", name, asked],
-    queryFn: ({ signal }) => fetchJson<LatestAnswer>("/api/instruments/latest", { metric: name, ...asked! }, signal),
+    queryFn: ({ signal }) => ask("GET /api/instruments/latest", { query: { metric: name, ...asked! } }, signal),
     enabled: asked !== null,
     placeholderData: keepPreviousData,
   }));
@@ -62,7 +50,7 @@ export function useAdvice(name: string, span: Span | null, percents: string, cou
   return useSpanQuery<AdviceAnswer>([name, percents, count], span, (asked) => ({
     queryKey: ["advice", name, asked, percents, count, zone],
     queryFn: ({ signal }) =>
-      fetchJson<AdviceAnswer>("/api/instruments/advice", { metric: name, ...asked!, percents, count, zone }, signal),
+      ask("GET /api/instruments/advice", { query: { metric: name, ...asked!, percents, count, zone } }, signal),
     enabled: asked !== null,
     placeholderData: keepPreviousData,
   }));
@@ -71,8 +59,7 @@ export function useAdvice(name: string, span: Span | null, percents: string, cou
 export function useFindings() {
   return useQuery({
     queryKey: ["findings"],
-    queryFn: ({ signal }) =>
-      fetchJson<{ findings: FindingEntry[] }>("/api/findings", {}, signal).then(({ findings }) => findings),
+    queryFn: ({ signal }) => ask("GET /api/findings", {}, signal).then(({ findings }) => findings),
     refetchInterval: 10_000,
   });
 }
@@ -81,7 +68,7 @@ export function useContractHistory(name: string) {
   return useQuery({
     queryKey: ["contract", name],
     queryFn: ({ signal }) =>
-      fetchJson<{ versions: ContractEntry[] }>("/api/contracts", { name }, signal).then(({ versions }) => versions),
+      ask("GET /api/contracts/versions", { query: { name } }, signal).then(({ versions }) => versions),
     enabled: name !== "",
   });
 }

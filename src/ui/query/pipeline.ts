@@ -1,14 +1,13 @@
 "use client";
 
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type GrowthAnswer, type PipelineAnswer, type Price, USUAL_PRICE } from "@/core/api/pipeline";
-import type { ContractBody } from "@/core/contract/contract";
-import { fetchJson, postJson } from "./api";
+import { type Price, USUAL_PRICE } from "@/core/api/pipeline";
+import { ask } from "./api";
 
 export function usePipeline() {
   return useQuery({
     queryKey: ["pipeline"],
-    queryFn: ({ signal }) => fetchJson<PipelineAnswer>("/api/pipeline", {}, signal),
+    queryFn: ({ signal }) => ask("GET /api/pipeline", {}, signal),
     refetchInterval: 5000,
   });
 }
@@ -18,12 +17,12 @@ export function usePrice(): { price: Price; change: (part: Partial<Price>) => Pr
   const client = useQueryClient();
   const { data } = useQuery({
     queryKey: ["price"],
-    queryFn: ({ signal }) => fetchJson<Price>("/api/pipeline/price", {}, signal),
+    queryFn: ({ signal }) => ask("GET /api/pipeline/price", {}, signal),
     placeholderData: USUAL_PRICE,
     staleTime: 60_000,
   });
   const change = async (part: Partial<Price>) => {
-    await postJson("/api/pipeline/price", part, "PUT");
+    await ask("PUT /api/pipeline/price", { body: part });
     await client.invalidateQueries({ queryKey: ["price"] });
   };
   return { price: data ?? USUAL_PRICE, change };
@@ -33,7 +32,7 @@ export function usePrice(): { price: Price; change: (part: Partial<Price>) => Pr
 export function useGrowth(back: number) {
   return useQuery({
     queryKey: ["growth", back],
-    queryFn: ({ signal }) => fetchJson<GrowthAnswer>("/api/pipeline/growth", { back }, signal),
+    queryFn: ({ signal }) => ask("GET /api/pipeline/growth", { query: { back } }, signal),
     refetchInterval: 60_000,
     placeholderData: keepPreviousData,
   });
@@ -44,9 +43,7 @@ export function useContracts() {
   return useQuery({
     queryKey: ["contracts"],
     queryFn: ({ signal }) =>
-      fetchJson<{ contracts: { body: ContractBody }[] }>("/api/contracts", {}, signal).then(({ contracts }) =>
-        contracts.map(({ body }) => body),
-      ),
+      ask("GET /api/contracts", {}, signal).then(({ contracts }) => contracts.map(({ body }) => body)),
     staleTime: 60_000,
   });
 }

@@ -1,13 +1,11 @@
 "use client";
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import type { SendersAnswer } from "@/core/api/senders";
-import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
-import type { TargetEntry } from "@/core/api/targets";
+import type { InstanceEntry } from "@/core/api/services";
 import type { ReadingResult } from "@/core/reading/result";
-import { type ServicePlace, USUALLY_SLOW, type Work } from "@/core/service/sections";
+import { type ServicePlace, USUALLY_SLOW } from "@/core/service/sections";
 import type { Span } from "@/core/window/window";
-import { fetchJson, postJson } from "./api";
+import { ask } from "./api";
 import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
 
@@ -15,10 +13,7 @@ import { useZone } from "./place";
 export function useInstances(span: Span | null) {
   return useSpanQuery<InstanceEntry[]>(null, span, (asked) => ({
     queryKey: ["instances", asked],
-    queryFn: ({ signal }) =>
-      fetchJson<{ instances: InstanceEntry[] }>("/api/services", { ...asked! }, signal).then(
-        ({ instances }) => instances,
-      ),
+    queryFn: ({ signal }) => ask("GET /api/services", { query: asked! }, signal).then(({ instances }) => instances),
     enabled: asked !== null,
     placeholderData: keepPreviousData,
   }));
@@ -27,8 +22,7 @@ export function useInstances(span: Span | null) {
 export function useServiceMetrics(place: ServicePlace) {
   return useQuery({
     queryKey: ["service metrics", place],
-    queryFn: ({ signal }) =>
-      fetchJson<{ metrics: ServiceMetric[] }>("/api/services", { ...place }, signal).then(({ metrics }) => metrics),
+    queryFn: ({ signal }) => ask("GET /api/services/metrics", { query: place }, signal).then(({ metrics }) => metrics),
     refetchInterval: 15_000,
   });
 }
@@ -37,7 +31,7 @@ export function useServiceMetrics(place: ServicePlace) {
 export function useSlow() {
   return useQuery({
     queryKey: ["slow"],
-    queryFn: ({ signal }) => fetchJson<Record<Work, number>>("/api/slow", {}, signal),
+    queryFn: ({ signal }) => ask("GET /api/slow", {}, signal),
     placeholderData: USUALLY_SLOW,
     staleTime: 60_000,
   });
@@ -49,10 +43,8 @@ export function useTotals(texts: readonly string[], span: Span | null) {
   return useSpanQuery<(ReadingResult | null)[]>(texts, span, (asked) => ({
     queryKey: ["totals", texts, asked, zone],
     queryFn: () =>
-      postJson<({ ok: true; value: ReadingResult } | { ok: false })[]>("/api/readings", {
-        readings: texts.map((text) => ({ text, every: asked!.to - asked!.from })),
-        ...asked!,
-        zone,
+      ask("POST /api/readings", {
+        body: { readings: texts.map((text) => ({ text, every: asked!.to - asked!.from })), ...asked!, zone },
       }).then((answers) => answers.map((one) => (one.ok ? one.value : null))),
     enabled: asked !== null && texts.length > 0,
     placeholderData: keepPreviousData,
@@ -62,8 +54,7 @@ export function useTotals(texts: readonly string[], span: Span | null) {
 export function useTargets() {
   return useQuery({
     queryKey: ["targets"],
-    queryFn: ({ signal }) =>
-      fetchJson<{ targets: TargetEntry[] }>("/api/targets", {}, signal).then(({ targets }) => targets),
+    queryFn: ({ signal }) => ask("GET /api/targets", {}, signal).then(({ targets }) => targets),
     refetchInterval: 3000,
   });
 }
@@ -71,7 +62,7 @@ export function useTargets() {
 export function useSenders() {
   return useQuery({
     queryKey: ["senders"],
-    queryFn: ({ signal }) => fetchJson<SendersAnswer>("/api/senders", {}, signal),
+    queryFn: ({ signal }) => ask("GET /api/senders", {}, signal),
     refetchInterval: 3000,
   });
 }

@@ -1,33 +1,19 @@
 "use client";
 
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
-import type {
-  AttributeEntry,
-  LadderAnswer,
-  MetricEntry,
-  RailAnswer,
-  ReleaseEntry,
-  ServiceEntry,
-} from "@/core/api/answers";
-import type { StoreAnswer } from "@/core/api/store";
+
+import type { LadderAnswer, RailAnswer, ReleaseEntry } from "@/core/api/releases";
 import type { ReadingResult, ServicePlace } from "@/core/reading/result";
 import { railSpan, type Span } from "@/core/window/window";
-import { fetchJson } from "./api";
+import { ask } from "./api";
 import { useSpanQuery } from "./awaited";
 import { useNow, usePlace, useZone } from "./place";
-
-export interface Overview {
-  services: ServiceEntry[];
-  intakePort: number;
-  /** 0: no gRPC. */
-  grpcPort: number;
-}
 
 /** The services there are; asked again while nothing has arrived. */
 export function useOverview() {
   return useQuery({
     queryKey: ["overview"],
-    queryFn: ({ signal }) => fetchJson<Overview>("/api/overview", {}, signal),
+    queryFn: ({ signal }) => ask("GET /api/overview", {}, signal),
     refetchInterval: ({ state }) => (state.data?.services.length ? 15_000 : 1500),
   });
 }
@@ -53,7 +39,7 @@ export function useLadder(metric: string | null, span: Span | null) {
   return useSpanQuery<LadderAnswer>([place, metric], span, (asked) => ({
     queryKey: ["ladder", place, metric, asked, zone],
     queryFn: ({ signal }) =>
-      fetchJson<LadderAnswer>("/api/ladder", { ...place!, ...asked!, metric: metric ?? "", zone }, signal),
+      ask("GET /api/ladder", { query: { ...place!, ...asked!, metric: metric ?? "", zone } }, signal),
     enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
   }));
@@ -64,7 +50,7 @@ export function useReading(text: string, span: Span | null) {
   const zone = useZone();
   return useSpanQuery<ReadingResult>(text, span, (asked) => ({
     queryKey: ["reading", text, asked, zone],
-    queryFn: ({ signal }) => fetchJson<ReadingResult>("/api/reading", { text, ...asked!, zone }, signal),
+    queryFn: ({ signal }) => ask("GET /api/reading", { query: { text, ...asked!, zone } }, signal),
     enabled: text.trim() !== "" && asked !== null,
     placeholderData: (previous, query) => (query?.queryKey[1] === text ? previous : undefined),
   }));
@@ -83,7 +69,7 @@ export function useRail(span: Span | null) {
   };
   const query = useSpanQuery<RailAnswer>(place, rounded, (asked) => ({
     queryKey: ["rail", place, asked],
-    queryFn: ({ signal }) => fetchJson<RailAnswer>("/api/rail", { ...place!, ...asked! }, signal),
+    queryFn: ({ signal }) => ask("GET /api/rail", { query: { ...place!, ...asked! } }, signal),
     enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
   }));
@@ -99,8 +85,7 @@ export interface Mark {
 function releasesQuery(place: ServicePlace | null) {
   return {
     queryKey: ["releases", place],
-    queryFn: ({ signal }: { signal: AbortSignal }) =>
-      fetchJson<{ releases: ReleaseEntry[] }>("/api/releases", { ...place! }, signal),
+    queryFn: ({ signal }: { signal: AbortSignal }) => ask("GET /api/releases", { query: place! }, signal),
     enabled: place !== null,
     refetchInterval: 15_000,
     select: ({ releases }: { releases: ReleaseEntry[] }): Mark[] =>
@@ -139,7 +124,7 @@ const NO_PLACES: ServicePlace[] = [];
 export function useStore() {
   return useQuery({
     queryKey: ["store"],
-    queryFn: ({ signal }) => fetchJson<StoreAnswer>("/api/store", {}, signal),
+    queryFn: ({ signal }) => ask("GET /api/store", {}, signal),
     refetchInterval: ({ state }) => (state.data?.purges.some(({ finishedAt }) => finishedAt === null) ? 1500 : 10_000),
   });
 }
@@ -147,8 +132,7 @@ export function useStore() {
 export function useMetrics() {
   return useQuery({
     queryKey: ["metrics"],
-    queryFn: ({ signal }) =>
-      fetchJson<{ metrics: MetricEntry[] }>("/api/catalogue", {}, signal).then(({ metrics }) => metrics),
+    queryFn: ({ signal }) => ask("GET /api/catalogue", {}, signal).then(({ metrics }) => metrics),
     staleTime: 20_000,
   });
 }
@@ -157,9 +141,7 @@ export function useAttributes(metric: string) {
   return useQuery({
     queryKey: ["attributes", metric],
     queryFn: ({ signal }) =>
-      fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }, signal).then(
-        ({ attributes }) => attributes,
-      ),
+      ask("GET /api/catalogue/attributes", { query: { metric } }, signal).then(({ attributes }) => attributes),
     enabled: metric !== "",
     staleTime: 20_000,
   });

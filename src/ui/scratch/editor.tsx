@@ -13,12 +13,12 @@ import { EditorState, Prec } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import CodeMirror, { type ReactCodeMirrorRef } from "@uiw/react-codemirror";
 import { useEffect, useMemo, useRef } from "react";
-import type { AttributeEntry, MetricEntry } from "@/core/api/answers";
+import type { AttributeEntry, MetricEntry } from "@/core/api/instruments";
 import { lex } from "@/core/reading/lex";
 import { parseReading } from "@/core/reading/parse";
 import { attributeText, metricText, quoteText } from "@/core/reading/quote";
 import { ReadingError, shortAttribute } from "@/core/reading/tree";
-import { fetchJson } from "../query/api";
+import { ask } from "../query/api";
 
 const HOWS: Completion[] = [
   "rate",
@@ -89,7 +89,7 @@ const attributesKept = new Map<string, Promise<AttributeEntry[]>>();
 function attributesOf(metric: string): Promise<AttributeEntry[]> {
   let found = attributesKept.get(metric);
   if (!found) {
-    found = fetchJson<{ attributes: AttributeEntry[] }>("/api/catalogue", { metric }).then(
+    found = ask("GET /api/catalogue/attributes", { query: { metric } }).then(
       ({ attributes }) => attributes,
       () => [],
     );

@@ -15,8 +15,6 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
   const rows = [...result.series]
     .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
     .slice(0, MOST_ROWS);
-  // What instances have yet to report is neither the latest nor the least.
-  const steps = settledSteps(result);
   const bounded = rows.some(({ totalLow }) => totalLow != null);
   const write = (value: number | null | undefined) => {
     if (value == null) return "—";
@@ -55,7 +53,8 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
         </thead>
         <tbody className="num">
           {rows.map((series) => {
-            const settled = series.values.slice(0, steps);
+            // What instances have yet to report is neither the latest nor the least.
+            const settled = series.values.slice(0, settledSteps(result.times, series));
             const values = settled.filter((value) => value !== null);
             return (
               <tr

@@ -8,7 +8,7 @@ import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
-import { ApiProblem, deleteAt, postJson } from "../query/api";
+import { ApiProblem, ask } from "../query/api";
 import { useNow } from "../query/place";
 import { useSenders } from "../query/services";
 import { Slot } from "../sentence/slot";
@@ -30,7 +30,7 @@ function NewToken({ onMade }: { onMade: (text: string) => void }) {
       return;
     }
     try {
-      const { text } = await postJson<{ text: string }>("/api/senders/tokens", asked.data);
+      const { text } = await ask("POST /api/senders/tokens", { body: asked.data });
       form.reset();
       setProblem(null);
       onMade(text);
@@ -84,7 +84,7 @@ function TokenRow({ token, now }: { token: TokenEntry; now: number }) {
   const [problem, setProblem] = useState<unknown>(null);
   const revoke = async () => {
     try {
-      await deleteAt(`/api/senders/tokens/${token.id}`);
+      await ask("DELETE /api/senders/tokens/{id}", { params: { id: token.id } });
       await client.invalidateQueries({ queryKey: ["senders"] });
     } catch (error) {
       setProblem(error);
@@ -126,7 +126,7 @@ function TokenRow({ token, now }: { token: TokenEntry; now: number }) {
 function TurnedAway({ all, now }: { all: readonly TurnedAwayEntry[]; now: number }) {
   const client = useQueryClient();
   const clear = async () => {
-    await deleteAt("/api/senders");
+    await ask("DELETE /api/senders", {});
     await client.invalidateQueries({ queryKey: ["senders"] });
   };
   return (
@@ -175,7 +175,7 @@ export function SendersPage() {
   const [problem, setProblem] = useState<unknown>(null);
   const rule = async (needed: boolean) => {
     try {
-      await postJson("/api/senders", { needed }, "PUT");
+      await ask("PUT /api/senders", { body: { needed } });
       setProblem(null);
       await client.invalidateQueries({ queryKey: ["senders"] });
     } catch (failure) {

@@ -10,7 +10,7 @@ import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
-import { deleteAt, postJson } from "../query/api";
+import { ask } from "../query/api";
 import { useNow } from "../query/place";
 import { useTargets } from "../query/services";
 import { count } from "../store/amounts";
@@ -67,10 +67,10 @@ function TargetRow({ target, now, onDeleted }: { target: TargetEntry; now: numbe
   };
   const pause = () => {
     const { id, hasSecret: _h, createdAt: _c, last: _l, ...request } = target;
-    return change(() => postJson(`/api/targets/${id}`, { ...request, paused: !target.paused }, "PUT"));
+    return change(() => ask("PUT /api/targets/{id}", { params: { id }, body: { ...request, paused: !target.paused } }));
   };
   const remove = async () => {
-    if (await change(() => deleteAt(`/api/targets/${target.id}`))) onDeleted();
+    if (await change(() => ask("DELETE /api/targets/{id}", { params: { id: target.id } }))) onDeleted();
   };
   const edit = `/services/add${carried ? `${carried}&` : "?"}way=scrape&target=${target.id}`;
   return (
@@ -111,7 +111,7 @@ function Deleted({ target, onRestored }: { target: TargetEntry; onRestored: () =
   const [problem, setProblem] = useState<unknown>(null);
   const restore = async () => {
     try {
-      await postJson(`/api/targets/${target.id}`, {});
+      await ask("POST /api/targets/{id}", { params: { id: target.id } });
       await client.invalidateQueries({ queryKey: ["targets"] });
       onRestored();
     } catch (error) {

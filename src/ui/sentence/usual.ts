@@ -1,4 +1,4 @@
-import type { MetricEntry } from "@/core/api/answers";
+import type { MetricEntry } from "@/core/api/instruments";
 import { metricText } from "@/core/reading/quote";
 
 type Asked = Pick<MetricEntry, "name" | "kind" | "unit" | "monotonic">;

@@ -8,7 +8,7 @@ import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 import { useServiceMetrics, useSlow } from "../query/services";
 import { useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
@@ -33,7 +33,7 @@ function SlowSlot({ work, slow }: { work: Work; slow: number }) {
     const seconds = secondsOf(text);
     if (seconds === null) return;
     try {
-      await postJson("/api/slow", { [work]: seconds }, "PUT");
+      await ask("PUT /api/slow", { body: { [work]: seconds } });
       setProblem(null);
       await client.invalidateQueries({ queryKey: ["slow"] });
     } catch (error) {

@@ -5,7 +5,7 @@ import { type FormEvent, useState } from "react";
 import { keepRequest, type ResolutionEntry, type ResolutionName, type StoredMetric } from "@/core/api/store";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
-import { ApiProblem, postJson } from "../query/api";
+import { ApiProblem, ask } from "../query/api";
 import { days } from "./amounts";
 
 const DAY = 86400_000;
@@ -41,7 +41,7 @@ export function KeepDialog({
       return setProblem(new ApiProblem({ title, detail: checked.error.issues[0].message }, 400));
     }
     try {
-      await postJson("/api/store/keep", request);
+      await ask("POST /api/store/keep", { body: request });
       await client.invalidateQueries({ queryKey: ["store"] });
       setProblem(null);
       onClose();

@@ -7,7 +7,7 @@ import type { StoredMetric } from "@/core/api/store";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
-import { postJson } from "../query/api";
+import { ask } from "../query/api";
 import { useSpan } from "../query/place";
 import { useAttributes } from "../query/use";
 import { count } from "./amounts";
@@ -65,10 +65,10 @@ export function PurgeDialog({ metric, onClose }: { metric: StoredMetric | null; 
       setBusy(false);
     }
   };
-  const look = () => run(async () => setFound(await postJson<PurgeCount>("/api/store/purge?preview", request())));
+  const look = () => run(async () => setFound(await ask("POST /api/store/purge/preview", { body: request() })));
   const purge = () =>
     run(async () => {
-      await postJson("/api/store/purge", { ...request(), who });
+      await ask("POST /api/store/purge", { body: { ...request(), who } });
       await client.invalidateQueries({ queryKey: ["store"] });
       onClose();
     });

@@ -7,7 +7,7 @@ import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { moment } from "../frame/times";
-import { deleteAt } from "../query/api";
+import { ask } from "../query/api";
 import { count, size } from "./amounts";
 
 const KINDS: Record<SetAsideEntry["kind"], string> = {
@@ -22,7 +22,7 @@ export function SetAside({ all }: { all: readonly SetAsideEntry[] }) {
   const [asking, setAsking] = useState(false);
   const client = useQueryClient();
   const deleting = useMutation({
-    mutationFn: () => deleteAt("/api/store/aside"),
+    mutationFn: () => ask("DELETE /api/store/aside", {}),
     onSuccess: async () => {
       setAsking(false);
       await client.invalidateQueries({ queryKey: ["store"] });

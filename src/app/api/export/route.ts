@@ -1,7 +1,7 @@
+import { exportPoints } from "@/core/api/calls/readings";
 import type { PointsAnswer, PointsJob } from "@/engine/jobs";
 import { runJob } from "@/engine/pool";
-import { answering, badRequest, outcome } from "../answer";
-import { exportQuery } from "../query";
+import { resultOf, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
@@ -35,37 +35,22 @@ async function* pieces(
   }
 }
 
-/**
- * GET /api/export?metric=&from=&to=&format=otlp|openmetrics&where=name=value : points as they arrived, in (from, to].
- * `metric` and `where` may stand several times.
- */
-export function GET(request: Request): Promise<Response> {
-  return answering(async () => {
-    const parameters = new URL(request.url).searchParams;
-    const query = exportQuery.safeParse({
-      ...Object.fromEntries(parameters),
-      metrics: parameters.getAll("metric"),
-      where: parameters.getAll("where"),
-    });
-    if (!query.success) return badRequest(query.error);
-    const { metrics, ...rest } = query.data;
-    const jobs = [...new Set(metrics)].map((metric): PointsJob => ({ type: "points", metric, families: [], ...rest }));
-    const first = await runJob(jobs[0], request.signal);
-    if (!first.ok) return outcome(first);
-    const source = pieces(first.value, jobs, request.signal);
-    const encoder = new TextEncoder();
-    const body = new ReadableStream<Uint8Array>({
-      async pull(controller) {
-        const { value, done } = await source.next();
-        if (!done) return controller.enqueue(encoder.encode(value));
-        if (rest.format === "openmetrics") controller.enqueue(encoder.encode("# EOF\n"));
-        controller.close();
-      },
-    });
-    const { type, ending } = TYPES[rest.format];
-    const file = `${metrics[0].replace(/[^\w.-]/g, "_")}.${ending}`;
-    return new Response(body, {
-      headers: { "Content-Type": type, "Content-Disposition": `attachment; filename="${file}"` },
-    });
+export const GET = serve(exportPoints, async ({ query: { metric: metrics, ...rest }, request }) => {
+  const jobs = [...new Set(metrics)].map((metric): PointsJob => ({ type: "points", metric, families: [], ...rest }));
+  const first = resultOf(await runJob(jobs[0], request.signal));
+  const source = pieces(first, jobs, request.signal);
+  const encoder = new TextEncoder();
+  const body = new ReadableStream<Uint8Array>({
+    async pull(controller) {
+      const { value, done } = await source.next();
+      if (!done) return controller.enqueue(encoder.encode(value));
+      if (rest.format === "openmetrics") controller.enqueue(encoder.encode("# EOF\n"));
+      controller.close();
+    },
   });
-}
+  const { type, ending } = TYPES[rest.format];
+  const file = `${metrics[0].replace(/[^\w.-]/g, "_")}.${ending}`;
+  return new Response(body, {
+    headers: { "Content-Type": type, "Content-Disposition": `attachment; filename="${file}"` },
+  });
+});

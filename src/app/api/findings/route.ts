@@ -1,10 +1,8 @@
+import { getFindings } from "@/core/api/calls/instruments";
 import { listFindings } from "@/store/findings";
-import { answering } from "../answer";
 import { database } from "../database";
+import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/findings: what does not look as it should, of all metrics. */
-export function GET(): Promise<Response> {
-  return answering(async () => Response.json({ findings: await listFindings(database()) }));
-}
+export const GET = serve(getFindings, async () => ({ findings: await listFindings(database()) }));

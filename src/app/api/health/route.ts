@@ -1,6 +1,4 @@
-export const dynamic = "force-dynamic";
+import { getHealth } from "@/core/api/calls/system";
+import { serve } from "../serve";
 
-/** GET /api/health: the web process answers. */
-export function GET(): Response {
-  return Response.json({ status: "up" });
-}
+export const GET = serve(getHealth, () => ({ status: "up" as const }));

@@ -1,14 +1,9 @@
+import { getLadder } from "@/core/api/calls/releases";
 import { runJob } from "@/engine/pool";
-import { answering, badRequest, outcome } from "../answer";
-import { ladderQuery } from "../query";
+import { resultOf, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/ladder?service=&environment=&metric=&from=&to=&zone= */
-export function GET(request: Request): Promise<Response> {
-  return answering(async () => {
-    const query = ladderQuery.safeParse(Object.fromEntries(new URL(request.url).searchParams));
-    if (!query.success) return badRequest(query.error);
-    return outcome(await runJob({ type: "ladder", ...query.data }, request.signal));
-  });
-}
+export const GET = serve(getLadder, async ({ query, request }) =>
+  resultOf(await runJob({ type: "ladder", ...query }, request.signal)),
+);

@@ -1,17 +1,10 @@
+import { answerReadings } from "@/core/api/calls/readings";
 import { runJob } from "@/engine/pool";
-import { answering, badRequest, jsonBody, outcome } from "../answer";
-import { readingsBody } from "../query";
+import { resultOf, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/**
- * POST /api/readings: several readings over one window, computed together.
- * Body: { readings: [{ text, every? }], from, to, zone?, picks? }, with times and durations as for /api/reading.
- */
-export function POST(request: Request): Promise<Response> {
-  return answering(async () => {
-    const body = readingsBody.safeParse(await jsonBody(request));
-    if (!body.success) return badRequest(body.error);
-    return outcome(await runJob({ type: "readings", ...body.data }, request.signal));
-  });
-}
+export const POST = serve(answerReadings, async ({ body: { readings, ...rest }, request }) => {
+  const all = readings.map(({ text, every }) => ({ text, every: every ?? null }));
+  return resultOf(await runJob({ type: "readings", readings: all, ...rest }, request.signal));
+});

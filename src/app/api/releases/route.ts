@@ -1,18 +1,10 @@
+import { getReleases } from "@/core/api/calls/releases";
 import { listReleases } from "@/store/catalogue";
-import { answering } from "../answer";
 import { database } from "../database";
+import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/releases?service=&environment= */
-export function GET(request: Request): Promise<Response> {
-  return answering(async () => {
-    const { searchParams } = new URL(request.url);
-    const releases = await listReleases(
-      database(),
-      searchParams.get("service") ?? "",
-      searchParams.get("environment") ?? "",
-    );
-    return Response.json({ releases });
-  });
-}
+export const GET = serve(getReleases, async ({ query: { service, environment } }) => ({
+  releases: await listReleases(database(), service, environment),
+}));

@@ -1,36 +1,23 @@
-import { tokenRule } from "@/core/api/senders";
+import { changeTokenRule, clearTurnedAway, getSenders } from "@/core/api/calls/senders";
 import { listTokens, setTokensNeeded, tokensNeeded } from "@/store/tokens";
-import { clearTurnedAway, listTurnedAway } from "@/store/turnedAway";
-import { answering, badRequest, jsonBody } from "../answer";
+import { clearTurnedAway as clear, listTurnedAway } from "@/store/turnedAway";
 import { database } from "../database";
+import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/senders: tokens, whether one is needed, and who was turned away. */
-export function GET(): Promise<Response> {
-  return answering(async () =>
-    Response.json({
-      needed: await tokensNeeded(database()),
-      tokens: await listTokens(database()),
-      turnedAway: await listTurnedAway(database()),
-    }),
-  );
-}
+export const GET = serve(getSenders, async () => ({
+  needed: await tokensNeeded(database()),
+  tokens: await listTokens(database()),
+  turnedAway: await listTurnedAway(database()),
+}));
 
-/** PUT /api/senders: whether points are taken only with a token. */
-export function PUT(request: Request): Promise<Response> {
-  return answering(async () => {
-    const rule = tokenRule.safeParse(await jsonBody(request));
-    if (!rule.success) return badRequest(rule.error);
-    await setTokensNeeded(database(), rule.data.needed);
-    return Response.json({});
-  });
-}
+export const PUT = serve(changeTokenRule, async ({ body: { needed } }) => {
+  await setTokensNeeded(database(), needed);
+  return {};
+});
 
-/** DELETE /api/senders: takes all who were turned away off the record. */
-export function DELETE(): Promise<Response> {
-  return answering(async () => {
-    await clearTurnedAway(database());
-    return Response.json({});
-  });
-}
+export const DELETE = serve(clearTurnedAway, async () => {
+  await clear(database());
+  return {};
+});

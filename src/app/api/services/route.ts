@@ -1,23 +1,10 @@
-import { listInstances, listServiceMetrics } from "@/store/services";
-import { answering, badRequest } from "../answer";
+import { getInstances } from "@/core/api/calls/services";
+import { listInstances } from "@/store/services";
 import { database } from "../database";
-import { placeQuery, spanQuery } from "../query";
+import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/services?from=&to= : the instances heard meanwhile. With ?service=&environment= the metrics of that one. */
-export function GET(request: Request): Promise<Response> {
-  return answering(async () => {
-    const parameters = Object.fromEntries(new URL(request.url).searchParams);
-    if (parameters.service !== undefined) {
-      const place = placeQuery.safeParse(parameters);
-      if (!place.success) return badRequest(place.error);
-      return Response.json({
-        metrics: await listServiceMetrics(database(), place.data.service, place.data.environment),
-      });
-    }
-    const span = spanQuery.safeParse(parameters);
-    if (!span.success) return badRequest(span.error);
-    return Response.json({ instances: await listInstances(database(), span.data.from, span.data.to, Date.now()) });
-  });
-}
+export const GET = serve(getInstances, async ({ query: { from, to } }) => ({
+  instances: await listInstances(database(), from, to, Date.now()),
+}));

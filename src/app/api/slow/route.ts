@@ -1,22 +1,13 @@
-import { z } from "zod";
+import { changeSlow, getSlow } from "@/core/api/calls/services";
+import { slowBounds } from "@/core/api/services";
 import { USUALLY_SLOW } from "@/core/service/sections";
-import { changeSetting, giveSetting } from "../setting";
+import { serve } from "../serve";
+import { changeSetting, settingOf } from "../setting";
 
 export const dynamic = "force-dynamic";
 
-const bound = z.number().positive().max(86_400);
-const SLOW = {
-  name: "slow",
-  schema: z.object({ calls: bound, outgoing: bound, database: bound, messages: bound }),
-  usual: USUALLY_SLOW,
-};
+const SLOW = { name: "slow", schema: slowBounds, usual: USUALLY_SLOW };
 
-/** GET /api/slow: what counts as slow, by kind of work, s. */
-export function GET(): Promise<Response> {
-  return giveSetting(SLOW);
-}
+export const GET = serve(getSlow, () => settingOf(SLOW));
 
-/** PUT /api/slow: changes some of the bounds. */
-export function PUT(request: Request): Promise<Response> {
-  return changeSetting(SLOW, request);
-}
+export const PUT = serve(changeSlow, ({ body }) => changeSetting(SLOW, body));

@@ -1,10 +1,8 @@
+import { getStore } from "@/core/api/calls/store";
 import { describeStore } from "@/store/overview";
-import { answering } from "../answer";
 import { database } from "../database";
+import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/store: what is stored, what it costs, and how upkeep is doing. */
-export function GET(): Promise<Response> {
-  return answering(async () => Response.json(await describeStore(database())));
-}
+export const GET = serve(getStore, () => describeStore(database()));

@@ -1,39 +1,25 @@
 import { stringify } from "yaml";
-import { contractFile } from "@/core/contract/contract";
+import { CONTRACT_FILE, getContractFile, sendContractFile } from "@/core/api/calls/contracts";
 import { listContracts, saveContracts } from "@/store/contracts";
-import { answering } from "../../answer";
 import { database } from "../../database";
-import { uploadedFile } from "../../uploadedFile";
+import { serve } from "../../serve";
+import { fileResponse, uploadedFile } from "../../uploadedFile";
 
 export const dynamic = "force-dynamic";
 
-const FILE = { schema: contractFile, parts: ["contracts"], maxBytes: 8 * 1024 * 1024 };
+const yaml = (content: unknown) => stringify(content, { lineWidth: 0 });
 
-/** GET /api/contracts/file[?format=json]: all contracts as a file for review, YAML unless told otherwise. */
-export function GET(request: Request): Promise<Response> {
-  return answering(async () => {
-    const json = new URL(request.url).searchParams.get("format") === "json";
-    const content = { contracts: (await listContracts(database())).map(({ body }) => body) };
-    const text = json ? `${JSON.stringify(content, null, 2)}\n` : stringify(content, { lineWidth: 0 });
-    return new Response(text, {
-      headers: {
-        "Content-Type": json ? "application/json" : "application/yaml",
-        "Content-Disposition": `attachment; filename="contracts.${json ? "json" : "yaml"}"`,
-      },
-    });
-  });
-}
+export const GET = serve(getContractFile, async ({ query: { format } }) => {
+  const contracts = (await listContracts(database())).map(({ body }) => body);
+  return fileResponse({ contracts }, format, "contracts", yaml);
+});
 
-/** POST /api/contracts/file?who=: takes such a file, JSON or YAML; each contract that says something else is saved. */
-export function POST(request: Request): Promise<Response> {
-  return answering(async () => {
-    const who = new URL(request.url).searchParams.get("who")?.trim().slice(0, 100) || "import";
-    const file = await uploadedFile(request, FILE);
-    if ("refused" in file) return file.refused;
-    const saved = await saveContracts(
-      database(),
-      file.data.contracts.map((body) => ({ name: body.name, body, note: "imported from a file", who })),
-    );
-    return Response.json({ saved, same: file.data.contracts.length - saved.length });
-  });
-}
+export const POST = serve(sendContractFile, async ({ query: { who }, body }) => {
+  const { contracts } = await uploadedFile(body, CONTRACT_FILE);
+  const note = "imported from a file";
+  const saved = await saveContracts(
+    database(),
+    contracts.map((one) => ({ name: one.name, body: one, note, who })),
+  );
+  return { saved, same: contracts.length - saved.length };
+});

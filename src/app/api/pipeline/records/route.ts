@@ -1,16 +1,14 @@
+import { getRecordSample } from "@/core/api/calls/pipeline";
 import { readRecordSample } from "@/store/samples";
-import { answering } from "../../answer";
 import { database } from "../../database";
+import { serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-/** GET /api/pipeline/records: spans and log records of the last minutes as they arrived, to try drafts on. */
-export function GET(): Promise<Response> {
-  return answering(async () => {
-    const [traces, logs] = await Promise.all([
-      readRecordSample(database(), "traces"),
-      readRecordSample(database(), "logs"),
-    ]);
-    return Response.json({ traces, logs });
-  });
-}
+export const GET = serve(getRecordSample, async () => {
+  const [traces, logs] = await Promise.all([
+    readRecordSample(database(), "traces"),
+    readRecordSample(database(), "logs"),
+  ]);
+  return { traces, logs };
+});

@@ -1,10 +1,8 @@
-import { deleteSetAside } from "@/store/setAside";
-import { answering } from "../../answer";
+import { deleteSetAside } from "@/core/api/calls/store";
+import { deleteSetAside as deleteAll } from "@/store/setAside";
 import { database } from "../../database";
+import { serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-/** DELETE /api/store/aside: deletes what background jobs could not handle, for good. */
-export function DELETE(): Promise<Response> {
-  return answering(async () => Response.json({ deleted: await deleteSetAside(database()) }));
-}
+export const DELETE = serve(deleteSetAside, async () => ({ deleted: await deleteAll(database()) }));

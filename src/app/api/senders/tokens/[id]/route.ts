@@ -1,13 +1,11 @@
-import { revokeToken } from "@/store/tokens";
-import { answering, problem } from "../../../answer";
+import { revokeToken } from "@/core/api/calls/senders";
+import { revokeToken as revoke } from "@/store/tokens";
 import { database } from "../../../database";
-import { idOf } from "../../../query";
+import { Refusal, serve } from "../../../serve";
 
-/** DELETE /api/senders/tokens/ID: puts a token out of force for good. */
-export function DELETE(_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answering(async () => {
-    const id = idOf((await params).id);
-    if (id !== null && (await revokeToken(database(), id))) return Response.json({});
-    return problem(404, { title: "No such token", detail: "no token in force has this number" });
-  });
-}
+export const dynamic = "force-dynamic";
+
+export const DELETE = serve(revokeToken, async ({ params: { id } }) => {
+  if (await revoke(database(), id)) return {};
+  throw new Refusal(404, { title: "No such token", detail: "no token in force has this number" });
+});

@@ -1,0 +1,8 @@
+import { previewPurge } from "@/core/api/calls/store";
+import { previewPurge as preview } from "@/store/purge";
+import { database } from "../../../database";
+import { serve } from "../../../serve";
+
+export const dynamic = "force-dynamic";
+
+export const POST = serve(previewPurge, ({ body }) => preview(database(), body));

@@ -1,0 +1,37 @@
+/** Addresses of calls: queries and paths as objects, and back. */
+
+/** The query of an address as an object: what stands several times as a list, `pick.NAME` together under `picks`. */
+export function queryObject(parameters: URLSearchParams): Record<string, unknown> {
+  const found = new Map<string, string | string[]>();
+  const picks = new Map<string, string[]>();
+  for (const [key, value] of parameters) {
+    if (key.startsWith("pick.")) {
+      const name = key.slice(5);
+      picks.set(name, [...(picks.get(name) ?? []), value]);
+      continue;
+    }
+    const before = found.get(key);
+    found.set(key, before === undefined ? value : [...(Array.isArray(before) ? before : [before]), value]);
+  }
+  const query = Object.fromEntries<unknown>(found);
+  return picks.size > 0 ? { ...query, picks: Object.fromEntries(picks) } : query;
+}
+
+/** The query of an address from an object: the reverse of {@link queryObject}. */
+export function queryText(query: Readonly<Record<string, unknown>>): string {
+  const parameters = new URLSearchParams();
+  for (const [key, value] of Object.entries(query)) {
+    if (value === undefined || value === null) continue;
+    if (key === "picks") {
+      for (const [name, values] of Object.entries(value as Record<string, string[]>))
+        for (const one of [values].flat()) parameters.append(`pick.${name}`, one);
+    } else if (Array.isArray(value)) for (const one of value) parameters.append(key, String(one));
+    else parameters.append(key, String(value));
+  }
+  return parameters.toString();
+}
+
+/** A path with its parameters filled in. */
+export function filledPath(path: string, params: Readonly<Record<string, unknown>>): string {
+  return path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(params[name])));
+}

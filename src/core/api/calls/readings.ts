@@ -1,0 +1,76 @@
+import { z } from "zod";
+import { length, metricName, moment, orderly, window, zone } from "../asked";
+import { call, plain } from "../call";
+import { readingOutcome, readingResult } from "../readings";
+
+/** Readings, and points as they arrived. */
+
+const text = z.string().max(4000).meta({ description: "A reading, as docs/readings.md describes them." });
+const picks = z
+  .record(z.string(), z.array(z.string()))
+  .default({})
+  .meta({ description: "Values of picks by name; in an address pick.NAME=, as often as there are values." });
+const EXAMPLE = { from: 1764000000000, to: 1764003600000 };
+
+export const answerReading = call({
+  method: "GET",
+  path: "/api/reading",
+  does: "Answers a reading over the window (from, to].",
+  query: z.object({ text, ...window, every: length.optional(), zone, picks }).superRefine(orderly),
+  answer: readingResult,
+  example: { query: { text: "rate of http.server.request.duration by release", ...EXAMPLE } },
+});
+
+const MAX_TOGETHER = 60;
+
+export const answerReadings = call({
+  method: "POST",
+  path: "/api/readings",
+  does: "Answers several readings over one window, which share what they fetch and decode. Each answers for itself.",
+  changes: false,
+  body: z
+    .object({
+      readings: z
+        .array(z.object({ text, every: length.nullish() }))
+        .min(1)
+        .max(MAX_TOGETHER),
+      from: moment,
+      to: moment,
+      zone,
+      picks,
+    })
+    .superRefine(orderly),
+  answer: z.array(readingOutcome),
+  example: { body: { readings: [{ text: "count of http.server.request.duration" }], ...EXAMPLE } },
+});
+
+const listed = <T extends z.ZodType>(one: z.ZodArray<T>) =>
+  z.preprocess((given) => (given === undefined || Array.isArray(given) ? given : [given]), one);
+
+export const exportPoints = call({
+  method: "GET",
+  path: "/api/export",
+  does: "Writes out the points of metrics as they arrived, in (from, to], as lines of OTLP/JSON or as OpenMetrics text.",
+  query: z
+    .object({
+      format: z.enum(["otlp", "openmetrics"], "the formats are otlp and openmetrics").default("otlp"),
+      metric: listed(z.array(metricName, "a metric is expected: metric=…").min(1).max(100)),
+      ...window,
+      where: listed(
+        z
+          .array(
+            z.string().transform((pair, context) => {
+              const at = pair.indexOf("=");
+              if (at > 0) return { name: pair.slice(0, at), value: pair.slice(at + 1) };
+              context.addIssue({ code: "custom", message: "an attribute is written as name=value" });
+              return z.NEVER;
+            }),
+          )
+          .max(20)
+          .default([]) as unknown as z.ZodArray<z.ZodType<{ name: string; value: string }, string>>,
+      ),
+    })
+    .superRefine(orderly),
+  answer: plain("application/x-ndjson"),
+  example: { query: { metric: "http.server.request.duration", ...EXAMPLE, where: "service.name=loans" } },
+});

@@ -1,0 +1,54 @@
+import { z } from "zod";
+import { newId } from "../asked";
+import { call, done } from "../call";
+import { purgeCount, purgeRequest, signedPurge } from "../purge";
+import { keepRequest, storeAnswer } from "../store";
+
+/** What is stored, for how long, and its deletion. */
+
+export const getStore = call({
+  method: "GET",
+  path: "/api/store",
+  does: "Says what is stored, what it costs, and how upkeep is doing.",
+  answer: storeAnswer,
+});
+
+export const keepMetric = call({
+  method: "POST",
+  path: "/api/store/keep",
+  does: "Sets for how long a metric is kept at each resolution; null takes the default.",
+  right: "own",
+  body: keepRequest,
+  answer: done,
+  problems: { 404: "No metric of that name has arrived." },
+  example: { body: { metric: "loan.reserved", raw: 1_209_600_000, minutes: null, hours: null } },
+});
+
+export const previewPurge = call({
+  method: "POST",
+  path: "/api/store/purge/preview",
+  does: "Says what a purge would delete.",
+  changes: false,
+  body: purgeRequest,
+  answer: purgeCount,
+  example: { body: { metric: "loan.reserved" } },
+});
+
+export const purge = call({
+  method: "POST",
+  path: "/api/store/purge",
+  does: "Puts a purge on record; upkeep does the work.",
+  right: "own",
+  body: signedPurge,
+  answer: newId,
+  status: 202,
+  example: { body: { metric: "loan.reserved", who: "Ottilie" } },
+});
+
+export const deleteSetAside = call({
+  method: "DELETE",
+  path: "/api/store/aside",
+  does: "Deletes what background jobs could not handle, for good.",
+  right: "own",
+  answer: z.object({ deleted: z.number() }),
+});

@@ -1,0 +1,45 @@
+import { readFileSync, writeFileSync } from "node:fs";
+import { queryObject, queryText } from "./address";
+import { isPlain } from "./call";
+import { ALL_CALLS } from "./calls";
+import { apiDocument } from "./document";
+import { openApi } from "./openapi";
+
+const FILE = "docs/api.md";
+
+test("docs/api.md says what the declarations say", () => {
+  const wanted = apiDocument(ALL_CALLS);
+  if (process.env.TIN_WRITE_DOCUMENT) writeFileSync(FILE, wanted);
+  expect(readFileSync(FILE, "utf8")).toBe(wanted);
+});
+
+test("each call has a path and a name of its own, and an example that its schemas take", () => {
+  const places = ALL_CALLS.map(({ call }) => `${call.method} ${call.path}`);
+  expect(new Set(places).size).toBe(places.length);
+  for (const { name, call } of ALL_CALLS) {
+    const { query = {}, body = {}, params = {} } = call.example;
+    expect([name, call.query.safeParse(queryObject(new URLSearchParams(queryText(query)))).error]).toEqual([
+      name,
+      undefined,
+    ]);
+    expect([name, call.params.safeParse(params).error]).toEqual([name, undefined]);
+    if (isPlain(call.body)) expect(typeof body).toBe("string");
+    else expect([name, call.body.safeParse(body).error]).toEqual([name, undefined]);
+    if (call.method === "GET") expect(call.changes).toBe(false);
+  }
+});
+
+test("the OpenAPI document has every call with its answer and its problems", () => {
+  const { paths, openapi } = openApi(ALL_CALLS, "1");
+  expect(openapi).toBe("3.1.0");
+  for (const { call } of ALL_CALLS) {
+    const found = paths[call.path][call.method.toLowerCase()] as { responses: Record<string, { content: object }> };
+    expect(Object.keys(found.responses)).toEqual(expect.arrayContaining([String(call.status), "400", "500", "503"]));
+    const type = isPlain(call.answer) ? call.answer.plain : "application/json";
+    expect(Object.keys(found.responses[call.status].content)).toEqual([type]);
+    for (const [, name] of call.path.matchAll(/\{(\w+)\}/g))
+      expect((found as unknown as { parameters: object[] }).parameters).toContainEqual(
+        expect.objectContaining({ name, in: "path", required: true }),
+      );
+  }
+});

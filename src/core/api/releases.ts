@@ -1,0 +1,70 @@
+import { z } from "zod";
+
+/** What the pages of releases are answered: services, ladders, the rail. Times in Unix ms. */
+
+const mark = z.object({ release: z.string(), at: z.number() });
+const gaps = z.array(z.number().nullable());
+/** A percentile with its bounds; null: none on that side. */
+const bounded = z.object({ value: z.number(), low: z.number().nullable(), high: z.number().nullable() }).nullable();
+
+const rung = z.object({
+  release: z.string().nullable(),
+  servedFrom: z.number(),
+  servedTo: z.number(),
+  calls: z.number(),
+  throughput: gaps.meta({ description: "Calls per second by step." }),
+  peak: z.number(),
+  recentRate: z.number().nullable(),
+  recentShare: z.number().nullable(),
+  p50: bounded,
+  p95: bounded,
+  errors: z.number().nullable().meta({ description: "Share of failed calls in the window." }),
+  heat: z.array(z.number()).meta({ description: "Share of calls per bin of the axis." }),
+});
+
+export const ladderAnswer = z.object({
+  service: z.string(),
+  environment: z.string(),
+  metric: z.string().nullable().meta({ description: "The histogram of calls that it is read from." }),
+  metrics: z.array(z.string()).meta({ description: "All that it could be read from." }),
+  unit: z.string(),
+  failed: z.string().meta({ description: "Which calls count as failed, as a condition." }),
+  from: z.number(),
+  to: z.number(),
+  every: z.number(),
+  heard: z.array(z.object({ release: z.string(), firstAt: z.number(), lastAt: z.number() })),
+  times: z.array(z.number()),
+  axis: z.array(z.number()).meta({ description: "Bounds of the bins, rising, in the metric's unit." }),
+  rungs: z.array(rung),
+  recentFrom: z.number(),
+  settledTo: z.number().nullable(),
+});
+export type LadderAnswer = z.infer<typeof ladderAnswer>;
+
+export const railAnswer = z.object({
+  from: z.number(),
+  to: z.number(),
+  times: z.array(z.number()),
+  traffic: gaps.meta({ description: "Calls per second of the service." }),
+  marks: z.array(mark),
+});
+export type RailAnswer = z.infer<typeof railAnswer>;
+
+export const serviceEntry = z.object({
+  service: z.string(),
+  environment: z.string(),
+  newestAt: z.number().meta({ description: "When its newest release was first heard." }),
+  lastAt: z.number(),
+});
+export type ServiceEntry = z.infer<typeof serviceEntry>;
+
+export const overview = z.object({
+  services: z.array(serviceEntry),
+  intakePort: z.number(),
+  grpcPort: z.number().meta({ description: "0: no gRPC." }),
+});
+
+export type Overview = z.infer<typeof overview>;
+
+export const releaseEntry = z.object({ release: z.string(), firstAt: z.number(), lastAt: z.number() });
+export type ReleaseEntry = z.infer<typeof releaseEntry>;
