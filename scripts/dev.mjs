@@ -9,7 +9,7 @@ main(async () => {
   const stop = askedToStop();
   await endLeftovers();
   await ensureFree("web", "intake", "grpc");
-  await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
+  await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
   await ensureModules();
   const { bundle } = await import("./lib/build.mjs");
   const { openDatabase, startSystem } = await import("./lib/system.mjs");

@@ -33,7 +33,7 @@ main(async () => {
   const list = path.join(data, "running.json");
   await endLeftovers(list);
   await ensureFree(...(kinds.includes("web") ? ["web"] : []), ...(kinds.includes("intake") ? ["intake", "grpc"] : []));
-  await ensurePackages(process.env.DATABASE_URL ? [] : ["postgresql"]);
+  await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
   const { openDatabase, startSystem } = await import("./lib/system.mjs");

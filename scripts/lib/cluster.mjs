@@ -50,10 +50,15 @@ async function reachable(folder) {
 /** Where the cluster lives: below our data folder, or beside it where the user postgres cannot get there. */
 async function homeOf(data) {
   mkdirSync(data, { recursive: true, mode: 0o755 });
+  // Where there is one already, it stays: another would be an empty one.
+  const note = path.join(data, "postgres-is-in");
+  const homes = [path.join(data, "postgres"), ...(existsSync(note) ? [readFileSync(note, "utf8").trim()] : [])];
+  const there = homes.find((home) => existsSync(path.join(home, "PG_VERSION")));
+  if (there) return there;
   if (!asRoot || (await reachable(data))) return path.join(data, "postgres");
   const name = createHash("sha256").update(data).digest("hex").slice(0, 12);
   const home = path.join("/var/lib/postgresql", `tin-ladder-${name}`);
-  writeFileSync(path.join(data, "postgres-is-in"), `${home}\n`);
+  writeFileSync(note, `${home}\n`);
   return home;
 }
 

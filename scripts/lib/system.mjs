@@ -2,6 +2,7 @@ import { randomBytes } from "node:crypto";
 import { existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
+import { JEMALLOC } from "./packages.mjs";
 import { ports } from "./ports.mjs";
 import { answers, root } from "./run.mjs";
 import { step } from "./say.mjs";
@@ -24,6 +25,15 @@ function secretKey(data) {
     writeFileSync(file, randomBytes(32).toString("hex"), { mode: 0o600 });
   }
   return readFileSync(file, "utf8").trim();
+}
+
+/**
+ * Whose store of memory our processes use. The usual one keeps what each thread took for itself; where the other is not
+ * there, the threads share one.
+ */
+function memoryStore() {
+  if (!existsSync(JEMALLOC)) return { MALLOC_ARENA_MAX: "1" };
+  return { LD_PRELOAD: JEMALLOC, MALLOC_CONF: "narenas:2,dirty_decay_ms:2000,muzzy_decay_ms:0,background_thread:true" };
 }
 
 /** What each process may hold, MiB: one that wants more ends, and is started again. */
@@ -50,17 +60,16 @@ export async function startSystem(
     TIN_SECRET_KEY: secretKey(logs),
     TIN_EXPORT_DIR: process.env.TIN_EXPORT_DIR ?? path.join(logs, "exports"),
     NEXT_TELEMETRY_DISABLED: "1",
-    // A thread's own store of memory is hardly given back; without these, each of our threads has several.
-    MALLOC_ARENA_MAX: "1",
-    MALLOC_TRIM_THRESHOLD_: "1048576",
     NODE_ENV: dev ? "development" : "production",
   };
   mkdirSync(logs, { recursive: true });
   const log = (name) => (dev ? undefined : openSync(path.join(logs, `${name}.log`), "a"));
+  // For our own processes, and not for those that they or tests start.
+  const own = { ...env, ...memoryStore() };
   const heap = `--max-old-space-size=${MAX_HEAP_MB}`;
   if (kinds.includes("intake"))
     family.start("intake", process.execPath, [heap, "--enable-source-maps", ".build/intake.js"], {
-      env,
+      env: own,
       log: log("intake"),
     });
   const next = path.join(root, "node_modules/next/dist/bin/next");
@@ -70,7 +79,7 @@ export async function startSystem(
       process.execPath,
       [...(dev ? [] : [heap]), next, dev ? "dev" : "start", "-H", "127.0.0.1", "-p", String(webPort)],
       {
-        env,
+        env: own,
         log: log("web"),
       },
     );
