@@ -1,4 +1,5 @@
 import { Command } from "commander";
+import own from "../../package.json";
 import { exportCommand } from "./export";
 import { importCommand } from "./import";
 import { sendCommand } from "./send";
@@ -8,6 +9,7 @@ import { Told } from "./told";
 
 const program = new Command("tin-ladder")
   .description("Sends points to Tin Ladder by hand, reads files of points in, and writes them out.")
+  .version(own.version, "-v, --version", "says which version this is")
   .showHelpAfterError("(tin-ladder help shows what there is)")
   .addCommand(sendCommand())
   .addCommand(importCommand())

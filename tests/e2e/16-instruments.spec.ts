@@ -329,6 +329,12 @@ test("ten thousand metrics: a search answers at once, and the list scrolls witho
   await expect(page.getByRole("link", { name: /^gear\./ })).not.toHaveCount(10_000);
 });
 
+test("the page of an instrument says so where none is named", async ({ page }) => {
+  await page.goto("/instruments/one");
+  await page.getByRole("link", { name: "Choose among all instruments" }).click();
+  await expect(page).toHaveURL(/\/instruments(\?|$)/);
+});
+
 test("several kinds under one name, and two processes under one identity, are found and named", async () => {
   const list = (all: Record<string, string>) =>
     Object.entries(all).map(([key, stringValue]) => ({ key, value: { stringValue } }));

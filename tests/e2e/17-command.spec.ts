@@ -44,6 +44,11 @@ async function total(text: string): Promise<number | null> {
   return series.length === 1 ? series[0].total : null;
 }
 
+test("the command says which version it is", async () => {
+  const { version } = JSON.parse(readFileSync("package.json", "utf8")) as { version: string };
+  expect(await command(["--version"])).toMatchObject({ code: 0, out: `${version}\n` });
+});
+
 test("one point by hand, again and again, and why one is not taken", async () => {
   const kiln = ["--service", "kiln-by-hand", "--unit", "{pot}", "--name", "pot.glazed", "--kind", "counter"];
   expect((await command(["send", ...kiln, "--value", "3", "--attr", "glaze=ash"])).code).toBe(0);

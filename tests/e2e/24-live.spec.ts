@@ -186,3 +186,15 @@ test("an answer that takes longer than the refresh is awaited, and what is chose
   };
   await expect.poll(() => asked.some(isHour), { timeout: 3000 }).toBe(true);
 });
+
+test("what is refused is not asked again at every refresh", async ({ page }) => {
+  const asked: string[] = [];
+  page.on("request", (request) => {
+    if (request.url().includes("/api/reading?")) asked.push(request.url());
+  });
+  await page.goto(`/scratch?service=forge&last=15m&reading=${encodeURIComponent("rate of never.heard.of")}`);
+  await expect(page.getByText("no metric named never.heard.of has arrived")).toBeVisible();
+  const before = asked.length;
+  await page.waitForTimeout(13_000);
+  expect(asked.length - before).toBeLessThanOrEqual(1);
+});

@@ -180,7 +180,8 @@ for (const topic of [...new Set(ALL_CALLS.map((one) => one.topic))]) {
       for (const sent of fc.sample(broken, { numRuns: RUNS, seed })) asked.push(sent as Sent);
       for (const sent of asked) {
         const found = await wrongWith(call, sent).catch(
-          (error: Error) => `${call.path}: ${error.message} ${String(error.cause ?? "")} ${JSON.stringify(sent).slice(0, 800)}`,
+          (error: Error) =>
+            `${call.path}: ${error.message} ${String(error.cause ?? "")} ${JSON.stringify(sent).slice(0, 800)}`,
         );
         if (found) wrong.push(`seed ${seed}: ${found}`);
       }

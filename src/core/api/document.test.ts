@@ -1,4 +1,5 @@
-import { readFileSync, writeFileSync } from "node:fs";
+import { readdirSync, readFileSync, writeFileSync } from "node:fs";
+import path from "node:path";
 import { queryObject, queryText } from "./address";
 import { isPlain } from "./call";
 import { ALL_CALLS } from "./calls";
@@ -42,4 +43,22 @@ test("the OpenAPI document has every call with its answer and its problems", () 
         expect.objectContaining({ name, in: "path", required: true }),
       );
   }
+});
+
+test("each route serves the calls of its path, and nothing else", () => {
+  const folder = "src/app/api";
+  const routes = readdirSync(folder, { recursive: true, encoding: "utf8" }).filter((file) => file.endsWith("route.ts"));
+  const served = routes.flatMap((file) => {
+    const address = `/api/${path
+      .dirname(file)
+      .replaceAll(path.sep, "/")
+      .replace(/\[(\w+)\]/g, "{$1}")}`;
+    const text = readFileSync(path.join(folder, file), "utf8");
+    return [...text.matchAll(/^export (?!const dynamic)(.*)/gm)].map(([line, what]) => {
+      const [, method, name] = /^const (\w+) = serve\((\w+),/.exec(what) ?? [line, "?", line];
+      return `${method} ${address} ${name}`;
+    });
+  });
+  const declared = ALL_CALLS.map(({ name, call }) => `${call.method} ${call.path} ${name}`);
+  expect(served.sort()).toEqual(declared.sort());
 });

@@ -92,7 +92,6 @@ export const growthAnswer = z.object({
   since: z.number().meta({ description: 'What "before" is.' }),
   metrics: z.array(growth).meta({ description: "Those with most series first." }),
 });
-export type GrowthAnswer = z.infer<typeof growthAnswer>;
 
 /** What a file that holds a pipeline would change, line by line. */
 export const pipelineFileAnswer = z.object({

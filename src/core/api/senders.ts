@@ -41,4 +41,3 @@ export const sendersAnswer = z.object({
   tokens: z.array(tokenEntry),
   turnedAway: z.array(turnedAwayEntry),
 });
-export type SendersAnswer = z.infer<typeof sendersAnswer>;

@@ -87,6 +87,18 @@ export function InstrumentPage() {
   const [view, setView] = useQueryState("view", parseAsStringLiteral(VIEWS).withDefault("attributes"));
   const carried = useCarried();
   const { data, error } = useInstrument(name);
+  if (name === "")
+    return (
+      <div className="plate p-4">
+        <h1 className="text-[20px] font-bold">No instrument is named</h1>
+        <p>
+          The address of this page says which one, and this one does not.{" "}
+          <Link className="slot" href={`/instruments${carried}`}>
+            Choose among all instruments
+          </Link>
+        </p>
+      </div>
+    );
   if (error && !data) return <ProblemNote error={error} />;
   if (!data)
     return (

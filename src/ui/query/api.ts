@@ -14,6 +14,11 @@ export class ApiProblem extends Error {
   }
 }
 
+/** Whether an error is a refusal, which asking again would not change. */
+export function isRefusal(error: unknown): boolean {
+  return error instanceof ApiProblem && error.status >= 400 && error.status < 500;
+}
+
 /** A part of what a call is given; may be left out where nothing of it is needed. */
 type Part<Name extends string, T> =
   Record<string, never> extends Given<T> ? { [name in Name]?: Given<T> } : { [name in Name]: Given<T> };

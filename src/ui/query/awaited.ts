@@ -3,7 +3,11 @@
 import { type UseQueryOptions, type UseQueryResult, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Span } from "@/core/window/window";
+import { isRefusal } from "./api";
 import { usePlace } from "./place";
+
+/** What was refused is asked again when the window has moved on so far, ms: a metric may have come meanwhile. */
+const REFUSED_AGAIN = 30_000;
 
 /**
  * A question about a span that moves on with the clock. While an answer is on its way the span before stays asked: one
@@ -23,6 +27,11 @@ export function useSpanQuery<T>(
   const [asked, setAsked] = useState({ about, span });
   const query = useQuery(question(asked.about === about ? asked.span : span));
   const moved = asked.about !== about || asked.span?.from !== span?.from || asked.span?.to !== span?.to;
-  if (moved && (asked.about !== about || asked.span === null || !query.isFetching)) setAsked({ about, span });
+  const held =
+    asked.about === about &&
+    asked.span !== null &&
+    (query.isFetching ||
+      (isRefusal(query.error) && span !== null && Math.abs(span.to - asked.span.to) < REFUSED_AGAIN));
+  if (moved && !held) setAsked({ about, span });
   return query;
 }

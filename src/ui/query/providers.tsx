@@ -4,7 +4,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { ThemeProvider } from "next-themes";
 import { NuqsAdapter } from "nuqs/adapters/next/app";
 import { type ReactNode, useState } from "react";
-import { ApiProblem } from "./api";
+import { isRefusal } from "./api";
 
 /** What every page stands in: theme, address state, and the cache of answers. */
 export function Providers({ children }: { children: ReactNode }) {
@@ -15,9 +15,8 @@ export function Providers({ children }: { children: ReactNode }) {
           queries: {
             refetchOnWindowFocus: false,
             // What failed is asked again, so that a page recovers when the server does.
-            refetchInterval: ({ state }) => (state.status === "error" ? 4000 : false),
-            retry: (count, error) =>
-              count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
+            refetchInterval: ({ state }) => (state.status === "error" && !isRefusal(state.error) ? 4000 : false),
+            retry: (count, error) => count < 2 && !isRefusal(error),
           },
         },
       }),
