@@ -1,15 +1,15 @@
 import { type Attributes, columnCount, type Kind, type Layout, type PointSet } from "@/core/metric/model";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { noteReleases } from "@/store/commit";
-import { connect, transaction } from "@/store/connect";
-import { writeHeard } from "@/store/heard";
-import { settledStrips } from "@/store/merge";
-import { migrateStore } from "@/store/migrate";
-import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "@/store/partitions";
-import { registerSeries } from "@/store/registry";
-import { KEEP } from "@/store/retention";
-import { HOUR_SPAN, pack } from "@/store/slots";
-import { type FreshStrip, splitBySpan, writeStrips } from "@/store/strips";
+import { connect, transaction } from "@/store/database/connect";
+import { migrateStore } from "@/store/database/migrate";
+import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "@/store/database/partitions";
+import { HOUR_SPAN, pack } from "@/store/pipeline/slots";
+import { writeHeard } from "@/store/registry/heard";
+import { registerSeries } from "@/store/registry/registry";
+import { settledStrips } from "@/store/strips/merge";
+import { KEEP } from "@/store/strips/retention";
+import { type FreshStrip, splitBySpan, writeStrips } from "@/store/strips/strips";
 import {
   allPlans,
   callKinds,

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { emptyPointSet, type Layout, type PointSet } from "@/core/metric/model";
 import { type Arrived, assemble } from "@/core/strip/assemble";
 import { encodeStrip, openStrip, takeRows } from "@/core/strip/strip";
-import type { StripNote } from "@/store/strips";
+import type { StripNote } from "@/store/strips/strips";
 import { collect, type UsedStrip } from "./collect";
 import { StripCache } from "./stripCache";
 

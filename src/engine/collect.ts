@@ -1,8 +1,8 @@
 import type { PointSet } from "@/core/metric/model";
 import { type Arrived, assemble } from "@/core/strip/assemble";
 import { type Clock, type Depth, readEntry, takeRows } from "@/core/strip/strip";
-import { DAY } from "@/store/partitions";
-import type { StripNote } from "@/store/strips";
+import { DAY } from "@/store/database/partitions";
+import type { StripNote } from "@/store/strips/strips";
 import type { Block, StripCache, WarmStrip } from "./stripCache";
 
 /** A strip that a reading uses. */

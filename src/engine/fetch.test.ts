@@ -2,7 +2,7 @@ import { Readable } from "node:stream";
 import type pg from "pg";
 import { emptyPointSet } from "@/core/metric/model";
 import { encodeStrip } from "@/core/strip/strip";
-import type { StripNote } from "@/store/strips";
+import type { StripNote } from "@/store/strips/strips";
 import { collect } from "./collect";
 import { fill, openAll, seriesIn } from "./fetch";
 import { StripCache } from "./stripCache";

@@ -3,8 +3,8 @@ import { TooMuchError } from "@/core/reading/distribution";
 import { Choice, chooseStrips } from "@/core/reading/resolution";
 import { StripError } from "@/core/strip/bytes";
 import { type OpenStrip, openStrip } from "@/core/strip/strip";
-import { HOURS, MINUTES, RAW } from "@/store/partitions";
-import { listStrips, type Piece, readPayloads, readPieces, type StripNote } from "@/store/strips";
+import { HOURS, MINUTES, RAW } from "@/store/database/partitions";
+import { listStrips, type Piece, readPayloads, readPieces, type StripNote } from "@/store/strips/strips";
 import type { UsedStrip } from "./collect";
 import type { StripCache, WarmStrip } from "./stripCache";
 

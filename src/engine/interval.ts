@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { HOURS, MINUTES, RAW } from "@/store/partitions";
+import { HOURS, MINUTES, RAW } from "@/store/database/partitions";
 
 const SAMPLE = 40;
 

@@ -3,7 +3,7 @@ import { type Attributes, emptyPointSet, type PointSet } from "@/core/metric/mod
 import { MAX_REPORTS } from "@/core/reading/settled";
 import { assemble } from "@/core/strip/assemble";
 import { encodeStrip, openStrip } from "@/core/strip/strip";
-import type { StripNote } from "@/store/strips";
+import type { StripNote } from "@/store/strips/strips";
 import type { UsedStrip } from "./collect";
 import { LOOK_BACK, reportsOf, settledReleases } from "./reports";
 import { StripCache } from "./stripCache";

@@ -8,7 +8,7 @@ import {
   type SettledReleases,
   settledTo,
 } from "@/core/reading/settled";
-import { RAW } from "@/store/partitions";
+import { RAW } from "@/store/database/partitions";
 import type { UsedStrip } from "./collect";
 
 /** When the instances that report into a reading last did, from the strips that it opened. */

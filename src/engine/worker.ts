@@ -1,6 +1,6 @@
 import type pg from "pg";
-import { connectToRead } from "@/store/connect";
-import { setNumber } from "@/store/environment";
+import { connectToRead } from "@/store/database/connect";
+import { setNumber } from "@/store/database/environment";
 import { answer, refusalOf } from "./answer";
 import type { Answers, Job, Outcome, SentJob } from "./jobs";
 import type { Caches } from "./load";

@@ -1,9 +1,9 @@
 import { timingSafeEqual } from "node:crypto";
 import type { IncomingMessage } from "node:http";
 import type { z } from "zod";
-import { houseKey } from "@/store/secrets";
-import { RequestError, readBody } from "./body";
-import { type Budget, Hold } from "./budget";
+import { houseKey } from "@/store/database/secrets";
+import { RequestError, readBody } from "./receive/body";
+import { type Budget, Hold } from "./receive/budget";
 
 /** What Tin Ladder's own pages ask of the intake. @throws RequestError 400, 403 */
 export async function askedByPages<T extends z.ZodType>(

@@ -3,9 +3,9 @@ import { Batch } from "@/core/otlp/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import type { StepCount } from "@/core/pipeline/routes";
-import { OWN_SERVICE } from "@/store/catalogue";
+import { OWN_SERVICE } from "@/store/registry/catalogue";
 import type { ExportReport } from "./export/runner";
-import type { CommitQueue } from "./queue";
+import type { CommitQueue } from "./receive/queue";
 import type { JobReport } from "./upkeep";
 
 /** What the intake tells of itself: written into the store like anyone's metrics, under the service `tin-ladder`. */

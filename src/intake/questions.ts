@@ -1,4 +1,4 @@
-import { RequestError } from "./body";
+import { RequestError } from "./receive/body";
 
 /** Questions to a thread of this process, each with its answer or a time limit. */
 export class Questions<Question, Answer> {

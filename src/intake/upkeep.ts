@@ -1,10 +1,8 @@
 import { parentPort } from "node:worker_threads";
 import pino from "pino";
-import { CONFORM_EVERY, conformDue } from "@/store/conformance";
-import { connect } from "@/store/connect";
-import { FORGET_EVERY, forgetSeries } from "@/store/forgetSeries";
-import type { Done } from "@/store/jobs";
-import { purgeDue } from "@/store/purge";
+import { CONFORM_EVERY, conformDue } from "@/store/contracts/conformance";
+import { connect } from "@/store/database/connect";
+import type { Done } from "@/store/jobs/jobs";
 import {
   HOURS_EVERY,
   keepRetention,
@@ -13,7 +11,9 @@ import {
   PURGE_EVERY,
   RETENTION_EVERY,
   rollDue,
-} from "@/store/upkeep";
+} from "@/store/jobs/upkeep";
+import { FORGET_EVERY, forgetSeries } from "@/store/registry/forgetSeries";
+import { purgeDue } from "@/store/strips/purge";
 
 /** The intake's second thread: keeps the store in order, so that merging never holds up what is received. */
 

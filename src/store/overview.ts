@@ -2,11 +2,11 @@ import { eq } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { KeepRequest, ResolutionEntry, ResolutionName, StoreAnswer, StoredMetric } from "@/core/api/store";
-import { diskSize, HOURS, MINUTES, RAW, type Resolution } from "./partitions";
-import { listPurges } from "./purge";
-import { KEEP } from "./retention";
+import { diskSize, HOURS, MINUTES, RAW, type Resolution } from "./database/partitions";
+import { listSetAside } from "./pipeline/setAside";
 import { job, metric } from "./schema";
-import { listSetAside } from "./setAside";
+import { listPurges } from "./strips/purge";
+import { KEEP } from "./strips/retention";
 
 /** What the store holds, what that costs, and how its upkeep is doing. */
 

@@ -6,8 +6,8 @@ import { Request } from "../../src/core/otlp/testing/schema";
 import { EMPTY_PIPELINE, pipelineSchema } from "../../src/core/pipeline/config";
 import { Pipeline } from "../../src/core/pipeline/pipeline";
 import { Committer } from "../../src/store/commit";
-import { LaneKeeper } from "../../src/store/lanes";
-import { publishPipeline } from "../../src/store/pipeline";
+import { LaneKeeper } from "../../src/store/pipeline/lanes";
+import { publishPipeline } from "../../src/store/pipeline/pipeline";
 import { alternate, note, perSecond } from "./measure";
 
 const SERIES = 10_000;

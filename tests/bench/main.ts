@@ -1,7 +1,7 @@
 import { writeFileSync } from "node:fs";
 import path from "node:path";
-import { connect } from "../../src/store/connect";
-import { migrateStore } from "../../src/store/migrate";
+import { connect } from "../../src/store/database/connect";
+import { migrateStore } from "../../src/store/database/migrate";
 import { benchDecode } from "./decode";
 import { benchDisk, benchWal } from "./disk";
 import { benchCold, benchGrowth, benchMemory, benchOneSeries } from "./growth";

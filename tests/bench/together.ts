@@ -2,7 +2,7 @@ import type pg from "pg";
 import { Batch } from "../../src/core/otlp/batch";
 import { runJob } from "../../src/engine/pool";
 import { Committer } from "../../src/store/commit";
-import { registerSeries } from "../../src/store/registry";
+import { registerSeries } from "../../src/store/registry/registry";
 import { makeSeries, START } from "./data";
 import { inMs, median, noteSeries, perSecond } from "./measure";
 

@@ -4,8 +4,8 @@ import { from as copyFrom } from "pg-copy-streams";
 import { Batch } from "../../src/core/otlp/batch";
 import { Numbers } from "../../src/core/otlp/numbers";
 import { Committer } from "../../src/store/commit";
-import { transaction } from "../../src/store/connect";
-import { encodeCopy, type Field } from "../../src/store/copyBinary";
+import { transaction } from "../../src/store/database/connect";
+import { encodeCopy, type Field } from "../../src/store/database/copyBinary";
 import { BOUNDS, makeSeries, START, STEP } from "./data";
 import { alternate, note, perSecond } from "./measure";
 

@@ -3,7 +3,7 @@ import pg from "pg";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { LONG_SLOT, SLOT } from "../../src/store/slots";
+import { LONG_SLOT, SLOT } from "../../src/store/pipeline/slots";
 import { read, WEB } from "./helpers";
 import { mergeAll } from "./points";
 

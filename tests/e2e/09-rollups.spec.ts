@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { keepRetention } from "../../src/store/upkeep";
+import { keepRetention } from "../../src/store/jobs/upkeep";
 import { countOf, INTAKE, read, WEB } from "./helpers";
 import { type Counter, commitCounters, countAt, seriesOf, settle, stripsOf } from "./points";
 

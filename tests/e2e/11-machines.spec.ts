@@ -2,7 +2,7 @@ import { execFile } from "node:child_process";
 import { promisify } from "node:util";
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { migrateStore } from "../../src/store/migrate";
+import { migrateStore } from "../../src/store/database/migrate";
 import { type Cluster, endClusters, newCluster, newReplica, postgresProgram } from "./clusters";
 import { hammer, wait } from "./hammer";
 import { countOf, freePort, killHard, post, read, startIntake, startWeb } from "./helpers";

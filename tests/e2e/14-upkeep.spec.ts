@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { migrateStore } from "../../src/store/migrate";
+import { migrateStore } from "../../src/store/database/migrate";
 import { endClusters, newCluster } from "./clusters";
 import { wait } from "./hammer";
 import { freePort, killHard, read, startIntake, startWeb, WEB } from "./helpers";

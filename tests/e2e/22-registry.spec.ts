@@ -3,7 +3,7 @@ import pg from "pg";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { forgetSeries } from "../../src/store/forgetSeries";
+import { forgetSeries } from "../../src/store/registry/forgetSeries";
 import { countOf, freePort, killHard, post, read, startIntake } from "./helpers";
 
 /** Instances that come and go leave the registry no larger than what is stored. */

@@ -3,7 +3,7 @@ import type { Kind } from "../../src/core/metric/model";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary, type KnownSeries } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { mergeDue, rollDue } from "../../src/store/upkeep";
+import { mergeDue, rollDue } from "../../src/store/jobs/upkeep";
 
 /** Points that tests write straight into the store, and the store's upkeep on demand. */
 

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { connect } from "@/store/connect";
+import { connect } from "@/store/database/connect";
 
 const kept = globalThis as typeof globalThis & { tinLadderPool?: pg.Pool };
 

@@ -1,5 +1,5 @@
-import { setNumber } from "@/store/environment";
-import { houseKey } from "@/store/secrets";
+import { setNumber } from "@/store/database/environment";
+import { houseKey } from "@/store/database/secrets";
 import { Refusal } from "./serve";
 
 /** Asks the intake something for a page. @throws Refusal with what it answered, or that it does not */

@@ -1,6 +1,6 @@
 import type { z } from "zod";
 import type { publishing } from "@/core/api/pipeline";
-import { OutdatedDraft, publishPipeline } from "@/store/pipeline";
+import { OutdatedDraft, publishPipeline } from "@/store/pipeline/pipeline";
 import { database } from "./database";
 import { Refusal } from "./serve";
 

@@ -1,6 +1,6 @@
 import type { z } from "zod";
 import { DONE } from "@/core/api/call";
-import { changeFields, readSetting } from "@/store/settings";
+import { changeFields, readSetting } from "@/store/database/settings";
 import { database } from "./database";
 
 /** Settings that are one object of several fields each: given as usual where nothing was said, changed field by field. */

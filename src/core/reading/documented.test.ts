@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import type { UsedStrip } from "@/engine/collect";
 import { LOOK_BACK, reportsOf } from "@/engine/reports";
 import { StripCache } from "@/engine/stripCache";
-import type { StripNote } from "@/store/strips";
+import type { StripNote } from "@/store/strips/strips";
 import { rowsOf } from "@/ui/chart/drawn";
 import { duration } from "../api/duration";
 import { emptyPointSet, FLAG, type Kind, type Layout, type MetricIdentity, type PointSet } from "../metric/model";

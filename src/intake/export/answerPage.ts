@@ -2,9 +2,9 @@ import { timingSafeEqual } from "node:crypto";
 import type http from "node:http";
 import type pg from "pg";
 import type { PipelineConfig } from "@/core/pipeline/config";
-import { openExporterSecrets } from "@/store/exporterSecrets";
-import { RequestError } from "../body";
-import type { OtherAnswer } from "../server";
+import { openExporterSecrets } from "@/store/exports/exporterSecrets";
+import { RequestError } from "../receive/body";
+import type { OtherAnswer } from "../receive/server";
 import { pageOf } from "./runner";
 
 const TYPE = "application/openmetrics-text; version=1.0.0; charset=utf-8";

@@ -11,8 +11,8 @@ import { heldSeries, readHeld } from "@/core/reading/offline";
 import { parseReading } from "@/core/reading/parse";
 import { measuresOf, ReadingError } from "@/core/reading/tree";
 import { ScrapeError } from "@/core/scrape/failure";
-import { openExporterSecrets } from "@/store/exporterSecrets";
-import { livePipeline } from "@/store/pipeline";
+import { openExporterSecrets } from "@/store/exports/exporterSecrets";
+import { livePipeline } from "@/store/pipeline/pipeline";
 import { pinned, resolveAllowed } from "../address";
 
 /** Readings of what another backend has, which it gives out as OTLP/JSON lines. */

@@ -6,9 +6,9 @@ import { packBatch, unpackBatch } from "@/core/pipeline/block";
 import type { QueuedExporter } from "@/core/pipeline/exporters";
 import { Page } from "@/core/pipeline/page";
 import { TemporalityChange, type TemporalityState } from "@/core/pipeline/temporality";
-import { transaction } from "@/store/connect";
-import { isContentError } from "@/store/contentError";
-import { openExporterSecrets } from "@/store/exporterSecrets";
+import { transaction } from "@/store/database/connect";
+import { isContentError } from "@/store/database/contentError";
+import { openExporterSecrets } from "@/store/exports/exporterSecrets";
 import {
   addToStatus,
   dropBlocks,
@@ -18,8 +18,8 @@ import {
   readExporterMemory,
   unpackBlocks,
   writeExporterMemory,
-} from "@/store/exports";
-import { putAside } from "@/store/setAside";
+} from "@/store/exports/exports";
+import { putAside } from "@/store/pipeline/setAside";
 import { backoff } from "./backoff";
 import { appendToFile } from "./file";
 import { type OtlpExporter, type Outcome, sendOtlp } from "./request";

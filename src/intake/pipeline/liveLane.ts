@@ -7,8 +7,8 @@ import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
 import { Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
 import type { Span } from "@/core/span/model";
-import { LIMIT_REMEMBERS, livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline";
-import { writeRecordSample, writeSample } from "@/store/samples";
+import { LIMIT_REMEMBERS, livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline/pipeline";
+import { writeRecordSample, writeSample } from "@/store/pipeline/samples";
 import { RecordTap } from "./recordTap";
 import { Tap } from "./tap";
 

@@ -1,6 +1,6 @@
 import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
-import type { GatheredRecords } from "@/store/samples";
+import type { GatheredRecords } from "@/store/pipeline/samples";
 
 /** Records a second that are put aside on the long run, and at once at most. */
 const RATE = 200;

@@ -1,5 +1,5 @@
 import { Batch } from "@/core/otlp/batch";
-import type { Gathered } from "@/store/samples";
+import type { Gathered } from "@/store/pipeline/samples";
 
 /** Points a second that are put aside on the long run, and at once at most. */
 const RATE = 1000;

@@ -7,9 +7,9 @@ import { Converter, noteGone, targetInfo } from "@/core/openmetrics/convert";
 import { Batch } from "@/core/otlp/batch";
 import type { Dictionary, KnownSeries } from "@/core/otlp/dictionary";
 import { ScrapeError } from "@/core/scrape/failure";
-import { OWN_SERVICE } from "@/store/catalogue";
-import { noteScrape, type ScrapeNote } from "@/store/targets";
-import type { CommitQueue } from "../queue";
+import { OWN_SERVICE } from "@/store/registry/catalogue";
+import { noteScrape, type ScrapeNote } from "@/store/senders/targets";
+import type { CommitQueue } from "../receive/queue";
 import { familiesOf } from "./families";
 import { fetchExposition } from "./fetch";
 

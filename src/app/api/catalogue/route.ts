@@ -1,5 +1,5 @@
 import { getMetrics } from "@/core/api/calls/instruments";
-import { listMetrics } from "@/store/catalogue";
+import { listMetrics } from "@/store/registry/catalogue";
 import { database } from "../database";
 import { serve } from "../serve";
 

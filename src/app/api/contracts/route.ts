@@ -1,5 +1,5 @@
 import { getContracts, saveContract, withdrawContract } from "@/core/api/calls/contracts";
-import { listContracts, OutdatedContract, saveContracts } from "@/store/contracts";
+import { listContracts, OutdatedContract, saveContracts } from "@/store/contracts/contracts";
 import { database } from "../database";
 import { Refusal, serve } from "../serve";
 

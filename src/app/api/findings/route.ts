@@ -1,5 +1,5 @@
 import { getFindings } from "@/core/api/calls/instruments";
-import { listFindings } from "@/store/findings";
+import { listFindings } from "@/store/contracts/findings";
 import { database } from "../database";
 import { serve } from "../serve";
 

@@ -1,5 +1,5 @@
 import { getInstruments } from "@/core/api/calls/instruments";
-import { listInstruments } from "@/store/instruments";
+import { listInstruments } from "@/store/registry/instruments";
 import { database } from "../database";
 import { serve } from "../serve";
 

@@ -1,6 +1,6 @@
 import { getOverview } from "@/core/api/calls/releases";
-import { listServices } from "@/store/catalogue";
-import { setNumber } from "@/store/environment";
+import { setNumber } from "@/store/database/environment";
+import { listServices } from "@/store/registry/catalogue";
 import { database } from "../database";
 import { serve } from "../serve";
 

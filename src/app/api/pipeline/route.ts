@@ -1,9 +1,9 @@
 import { getPipeline, publish } from "@/core/api/calls/pipeline";
-import { listExporterSecrets } from "@/store/exporterSecrets";
-import { exporterStates } from "@/store/exports";
-import { listPipelines, livePipeline } from "@/store/pipeline";
-import { undecidedCounts } from "@/store/undecided";
-import { waitingCounts } from "@/store/waiting";
+import { listExporterSecrets } from "@/store/exports/exporterSecrets";
+import { exporterStates } from "@/store/exports/exports";
+import { listPipelines, livePipeline } from "@/store/pipeline/pipeline";
+import { undecidedCounts } from "@/store/pipeline/undecided";
+import { waitingCounts } from "@/store/pipeline/waiting";
 import { database } from "../database";
 import { published } from "../published";
 import { serve } from "../serve";

@@ -1,5 +1,5 @@
 import { getReleases } from "@/core/api/calls/releases";
-import { listReleases } from "@/store/catalogue";
+import { listReleases } from "@/store/registry/catalogue";
 import { database } from "../database";
 import { serve } from "../serve";
 

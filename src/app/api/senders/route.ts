@@ -1,6 +1,6 @@
 import { changeTokenRule, clearTurnedAway, getSenders } from "@/core/api/calls/senders";
-import { listTokens, setTokensNeeded, tokensNeeded } from "@/store/tokens";
-import { clearTurnedAway as clear, listTurnedAway } from "@/store/turnedAway";
+import { listTokens, setTokensNeeded, tokensNeeded } from "@/store/senders/tokens";
+import { clearTurnedAway as clear, listTurnedAway } from "@/store/senders/turnedAway";
 import { database } from "../database";
 import { serve } from "../serve";
 

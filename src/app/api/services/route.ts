@@ -1,5 +1,5 @@
 import { getInstances } from "@/core/api/calls/services";
-import { listInstances } from "@/store/services";
+import { listInstances } from "@/store/registry/services";
 import { database } from "../database";
 import { serve } from "../serve";
 

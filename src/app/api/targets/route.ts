@@ -1,5 +1,5 @@
 import { addTarget, getTargets } from "@/core/api/calls/senders";
-import { createTarget, listTargets } from "@/store/targets";
+import { createTarget, listTargets } from "@/store/senders/targets";
 import { database } from "../database";
 import { serve } from "../serve";
 

@@ -1,5 +1,5 @@
 import { getAttributes } from "@/core/api/calls/instruments";
-import { listAttributes } from "@/store/catalogue";
+import { listAttributes } from "@/store/registry/catalogue";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

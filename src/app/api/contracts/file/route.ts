@@ -1,6 +1,6 @@
 import { stringify } from "yaml";
 import { CONTRACT_FILE, getContractFile, sendContractFile } from "@/core/api/calls/contracts";
-import { listContracts, saveContracts } from "@/store/contracts";
+import { listContracts, saveContracts } from "@/store/contracts/contracts";
 import { database } from "../../database";
 import { serve } from "../../serve";
 import { fileResponse, uploadedFile } from "../../uploadedFile";

@@ -1,5 +1,5 @@
 import { getContractVersions } from "@/core/api/calls/contracts";
-import { contractHistory } from "@/store/contracts";
+import { contractHistory } from "@/store/contracts/contracts";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

@@ -1,5 +1,5 @@
 import { findByValue } from "@/core/api/calls/instruments";
-import { metricsWithValue } from "@/store/knownValues";
+import { metricsWithValue } from "@/store/registry/knownValues";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

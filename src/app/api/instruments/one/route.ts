@@ -1,5 +1,5 @@
 import { getInstrument } from "@/core/api/calls/instruments";
-import { describeInstrument } from "@/store/instruments";
+import { describeInstrument } from "@/store/registry/instruments";
 import { database } from "../../database";
 import { Refusal, serve } from "../../serve";
 

@@ -1,7 +1,7 @@
 import { stringify } from "yaml";
 import { comparePipelineFile, getPipelineFile, PIPELINE_FILE } from "@/core/api/calls/pipeline";
 import { differingLines } from "@/core/draft/lines";
-import { listPipelines, livePipeline } from "@/store/pipeline";
+import { listPipelines, livePipeline } from "@/store/pipeline/pipeline";
 import { database } from "../../database";
 import { Refusal, serve } from "../../serve";
 import { fileResponse, uploadedFile } from "../../uploadedFile";

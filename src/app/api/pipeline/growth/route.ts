@@ -1,5 +1,5 @@
 import { getGrowth } from "@/core/api/calls/pipeline";
-import { seriesGrowth } from "@/store/growth";
+import { seriesGrowth } from "@/store/registry/growth";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

@@ -1,5 +1,5 @@
 import { getRecordSample } from "@/core/api/calls/pipeline";
-import { readRecordSample } from "@/store/samples";
+import { readRecordSample } from "@/store/pipeline/samples";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

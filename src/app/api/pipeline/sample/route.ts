@@ -1,5 +1,5 @@
 import { getSample } from "@/core/api/calls/pipeline";
-import { readSample } from "@/store/samples";
+import { readSample } from "@/store/pipeline/samples";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

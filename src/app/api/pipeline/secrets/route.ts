@@ -1,5 +1,5 @@
 import { keepSecret } from "@/core/api/calls/pipeline";
-import { setExporterSecret } from "@/store/exporterSecrets";
+import { setExporterSecret } from "@/store/exports/exporterSecrets";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

@@ -1,5 +1,5 @@
 import { makeToken } from "@/core/api/calls/senders";
-import { createToken } from "@/store/tokens";
+import { createToken } from "@/store/senders/tokens";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

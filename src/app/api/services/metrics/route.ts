@@ -1,5 +1,5 @@
 import { getServiceMetrics } from "@/core/api/calls/services";
-import { listServiceMetrics } from "@/store/services";
+import { listServiceMetrics } from "@/store/registry/services";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

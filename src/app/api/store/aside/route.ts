@@ -1,5 +1,5 @@
 import { deleteSetAside } from "@/core/api/calls/store";
-import { deleteSetAside as deleteAll } from "@/store/setAside";
+import { deleteSetAside as deleteAll } from "@/store/pipeline/setAside";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

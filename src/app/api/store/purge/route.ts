@@ -1,5 +1,5 @@
 import { purge } from "@/core/api/calls/store";
-import { requestPurge } from "@/store/purge";
+import { requestPurge } from "@/store/strips/purge";
 import { database } from "../../database";
 import { serve } from "../../serve";
 

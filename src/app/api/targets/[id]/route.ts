@@ -1,6 +1,6 @@
 import { DONE } from "@/core/api/call";
 import { changeTarget, deleteTarget, restoreTarget } from "@/core/api/calls/senders";
-import * as store from "@/store/targets";
+import * as store from "@/store/senders/targets";
 import { database } from "../../database";
 import { Refusal, serve } from "../../serve";
 

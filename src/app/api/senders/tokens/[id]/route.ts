@@ -1,5 +1,5 @@
 import { revokeToken } from "@/core/api/calls/senders";
-import { revokeToken as revoke } from "@/store/tokens";
+import { revokeToken as revoke } from "@/store/senders/tokens";
 import { database } from "../../../database";
 import { Refusal, serve } from "../../../serve";
 

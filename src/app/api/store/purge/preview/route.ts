@@ -1,5 +1,5 @@
 import { previewPurge } from "@/core/api/calls/store";
-import { previewPurge as preview } from "@/store/purge";
+import { previewPurge as preview } from "@/store/strips/purge";
 import { database } from "../../../database";
 import { serve } from "../../../serve";
 

@@ -1,0 +1,121 @@
+import { parentPort } from "node:worker_threads";
+import pino from "pino";
+import type { TrialAnswer } from "@/core/api/targets";
+import { Dictionary } from "@/core/otlp/dictionary";
+import { Overflow } from "@/core/otlp/overflow";
+import { Committer } from "@/store/commit";
+import { connect } from "@/store/database/connect";
+import { isContentError } from "@/store/database/contentError";
+import { setNumber } from "@/store/database/environment";
+import { HOLDER } from "@/store/jobs/jobs";
+import { readTargets, TARGETS_CHANGED } from "@/store/senders/targets";
+import { networks } from "../address";
+import { holdForever } from "../holding";
+import { OwnMetrics } from "../ownMetrics";
+import { LiveLane } from "../pipeline/liveLane";
+import { CommitQueue } from "../receive/queue";
+import type { Question } from "./fetch";
+import { Scraper } from "./scraper";
+import { tryTarget } from "./trial";
+
+/**
+ * The intake's third thread: scrapes targets. Of all intakes on a database one scrapes at a time, held by a lock on a
+ * connection; it learns of changed targets on the same one.
+ */
+
+const LOCK = 7433007;
+/** Targets are read again this often even where no change was announced. */
+const READ_EVERY = 10_000;
+
+const log = pino({ name: "scraping", level: process.env.LOG_LEVEL ?? "info" });
+const seriesLimit = setNumber("TIN_SERIES_LIMIT");
+const pool = connect({ max: 6 });
+const dictionary = new Dictionary();
+const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
+const committer = new Committer(pool, { series: seriesLimit, overflow });
+const queue = new CommitQueue(
+  (batches) => committer.commit(batches),
+  isContentError,
+  (error) => log.warn(error, "some of what came cannot be stored"),
+);
+const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
+const own = new OwnMetrics(dictionary, queue, `scraping ${HOLDER}`, () => lane.counts(), false);
+const allowed = networks();
+const report = (error: unknown) => log.error(error, "scraping failed");
+
+/** What runs, by target, with what it was started from. */
+const running = new Map<number, { from: string; scraper: Scraper }>();
+
+async function apply(): Promise<void> {
+  dictionary.trim();
+  const targets = await readTargets(pool);
+  const wanted = new Map(targets.filter(({ entry }) => !entry.paused).map((one) => [one.entry.id, one]));
+  for (const [id, { from, scraper }] of running) {
+    const one = wanted.get(id);
+    if (one && configuration(one) === from) continue;
+    scraper.stop();
+    running.delete(id);
+  }
+  for (const [id, one] of wanted) {
+    if (running.has(id)) continue;
+    const scraper = new Scraper(
+      { pool, dictionary, queue, lane, allowed, instance: `scraping ${HOLDER}`, report },
+      one.entry,
+      one.secret,
+      one.secretProblem,
+    );
+    running.set(id, { from: configuration(one), scraper });
+    scraper.start();
+  }
+}
+
+function configuration({ entry, secret, secretProblem }: Awaited<ReturnType<typeof readTargets>>[number]): string {
+  const { last: _, ...rest } = entry;
+  return JSON.stringify([rest, secret, secretProblem]);
+}
+
+function stopAll(): void {
+  for (const { scraper } of running.values()) scraper.stop();
+  running.clear();
+}
+
+let readAt = 0;
+
+async function main(): Promise<never> {
+  await lane.start().catch(report);
+  own.start();
+  return holdForever({
+    pool,
+    lock: LOCK,
+    channel: TARGETS_CHANGED,
+    report,
+    turn: async (woken) => {
+      if (!woken && Date.now() - readAt <= READ_EVERY) return;
+      readAt = Date.now();
+      await apply();
+    },
+    released: stopAll,
+  });
+}
+
+/** A target to try, asked by the first thread. */
+export interface TrialMessage {
+  trial: number;
+  question: Question;
+}
+export interface TrialReply {
+  trial: number;
+  answer: TrialAnswer | null;
+}
+
+parentPort?.on("message", ({ trial, question }: TrialMessage) => {
+  tryTarget(question, allowed, seriesLimit).then(
+    (answer) => parentPort?.postMessage({ trial, answer } satisfies TrialReply),
+    (error) => {
+      report(error);
+      parentPort?.postMessage({ trial, answer: null } satisfies TrialReply);
+    },
+  );
+});
+
+void main();

@@ -1,0 +1,38 @@
+import type { IncomingMessage } from "node:http";
+import type pg from "pg";
+import { type TrialAnswer, trialRequest } from "@/core/api/targets";
+import { targetSecret } from "@/store/senders/targets";
+import { askedByPages } from "../fromPages";
+import { Questions } from "../questions";
+import type { Budget } from "../receive/budget";
+import type { TrialMessage, TrialReply } from "./scraping";
+
+const PATH = "/targets/try";
+/** What a trial may take beside the target's own timeout, ms. */
+const GRACE = 5000;
+
+/** Lets the pages try a target from where it will be scraped. */
+export class Trials {
+  private readonly questions: Questions<TrialMessage["question"], TrialAnswer>;
+
+  /** @param say gives a trial to the thread that scrapes; false where there is none */
+  constructor(
+    private readonly pool: pg.Pool,
+    private readonly budget: Budget,
+    say: (message: TrialMessage) => boolean,
+  ) {
+    this.questions = new Questions((trial, question) => say({ trial, question }));
+  }
+
+  heard({ trial, answer }: TrialReply): void {
+    this.questions.heard(trial, answer);
+  }
+
+  /** Answers a request for a trial; null for other paths. @throws RequestError */
+  async answer(path: string, request: IncomingMessage): Promise<object | null> {
+    if (path !== PATH) return null;
+    const { id, secret, ...rest } = await askedByPages(trialRequest, request, this.budget);
+    const known = secret ?? (id === undefined ? "" : await targetSecret(this.pool, id));
+    return this.questions.ask({ ...rest, secret: known }, rest.timeout + GRACE);
+  }
+}

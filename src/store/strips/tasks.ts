@@ -1,0 +1,93 @@
+import type pg from "pg";
+import { DAY, HOURS, MINUTES, RAW } from "../database/partitions";
+import { HOUR_SPAN, LONG_SLOT, SLOT } from "../pipeline/slots";
+
+/** Finds what there is to merge and to roll up. */
+
+/** How long after its end a half hour counts as open: exports that are on their way, ms. */
+const GRACE = 2 * 60_000;
+/** The same for two hours: most of what is late comes within this. */
+const LONG_GRACE = 10 * 60_000;
+/** The same for a day. */
+const DAY_GRACE = 3 * 3600_000;
+/** Fresh strips of one metric in one half hour that are worth gathering. */
+const MANY = 100;
+
+/** A piece of work: strips of a metric that start in [start, start + length). */
+export interface Task {
+  kind: "gather" | "merge" | "merge long" | "hours" | "hours long";
+  metricId: number;
+  start: number;
+  length: number;
+  /** Since when it could have been done, Unix ms. */
+  due: number;
+}
+
+/** Half hours that can be merged, and open ones with many fresh strips. */
+export async function shortTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; slot: string; fresh: string }>(
+    `SELECT metric_id, floor(t_from::numeric / ${SLOT}) AS slot, count(*) FILTER (WHERE level = 0) AS fresh
+     FROM strip WHERE level < 2 AND resolution = ${RAW} GROUP BY 1, 2 ORDER BY 2, 1`,
+  );
+  return rows.flatMap(({ metric_id, slot, fresh }): Task[] => {
+    const common = { metricId: metric_id, start: Number(slot) * SLOT, length: SLOT };
+    const due = common.start + SLOT + GRACE;
+    if (due <= now) return [{ ...common, kind: "merge", due }];
+    return Number(fresh) >= MANY ? [{ ...common, kind: "gather", due: now }] : [];
+  });
+}
+
+/** Two hours whose half hours are all merged. */
+export async function longTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; slot: string }>(
+    `SELECT metric_id, floor(t_from::numeric / ${LONG_SLOT}) AS slot FROM strip
+     WHERE level < 3 AND resolution = ${RAW} GROUP BY 1, 2 HAVING min(level) = 2 ORDER BY 2, 1`,
+  );
+  return rows
+    .map(({ metric_id, slot }): Task => {
+      const start = Number(slot) * LONG_SLOT;
+      const due = start + LONG_SLOT + LONG_GRACE;
+      return { kind: "merge long", metricId: metric_id, start, length: LONG_SLOT, due };
+    })
+    .filter(({ due }) => due <= now);
+}
+
+/** Days that are over, have minutes, nothing that is still to be merged, and no hours. */
+export async function hourTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; day: string }>(
+    `SELECT metric_id, day FROM (
+       SELECT DISTINCT metric_id, floor(t_from::numeric / ${DAY})::bigint AS day FROM strip
+       WHERE resolution = ${MINUTES} AND t_from < $1) d
+     WHERE NOT EXISTS (SELECT FROM strip h WHERE h.metric_id = d.metric_id AND h.resolution = ${HOURS}
+         AND h.t_from < (d.day + 1) * ${DAY} AND h.t_from >= (d.day - 16) * ${DAY} AND h.t_to >= d.day * ${DAY})
+       AND NOT EXISTS (SELECT FROM strip r WHERE r.metric_id = d.metric_id AND r.resolution = ${RAW} AND r.level < 3
+         AND r.t_from < (d.day + 1) * ${DAY} AND r.t_from >= d.day * ${DAY})
+     ORDER BY 2, 1`,
+    [now - DAY - DAY_GRACE],
+  );
+  return rows
+    .map(({ metric_id, day }): Task => {
+      const start = Number(day) * DAY;
+      return { kind: "hours", metricId: metric_id, start, length: DAY, due: start + DAY + DAY_GRACE };
+    })
+    .filter(({ due }) => due <= now);
+}
+
+/**
+ * Sixteen days whose hours stand in strips of a day each.
+ *
+ * @param settled days before this moment can no longer get late points
+ */
+export async function longHourTasks(client: pg.Pool | pg.PoolClient, settled: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; span: string }>(
+    `SELECT DISTINCT metric_id, floor(t_from::numeric / ${HOUR_SPAN}) AS span FROM strip
+     WHERE resolution = ${HOURS} AND level < 3 AND t_from < $1 ORDER BY 2, 1`,
+    [settled],
+  );
+  return rows
+    .map(({ metric_id, span }): Task => {
+      const start = Number(span) * HOUR_SPAN;
+      return { kind: "hours long", metricId: metric_id, start, length: HOUR_SPAN, due: start + HOUR_SPAN };
+    })
+    .filter(({ due }) => due <= settled);
+}
