@@ -7,10 +7,10 @@ import { step } from "./say.mjs";
 /** Programs outside Next.js, each bundled into one file under .build/. */
 const PROGRAMS = {
   intake: "src/intake/main.ts",
-  upkeep: "src/intake/upkeep.ts",
-  scraping: "src/intake/scrape/scraping.ts",
-  piping: "src/intake/pipeline/piping.ts",
-  exporting: "src/intake/export/exporting.ts",
+  "upkeep-worker": "src/intake/upkeepWorker.ts",
+  "scrape-worker": "src/intake/scrape/scrapeWorker.ts",
+  "pipeline-worker": "src/intake/pipeline/pipelineWorker.ts",
+  "export-worker": "src/intake/export/exportWorker.ts",
   "engine-worker": "src/engine/worker.ts",
   "file-worker": "src/engine/fileWorker.ts",
   distribute: "src/store/strips/distribute.ts",

@@ -4,7 +4,7 @@ import type { Writable } from "node:stream";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { DURATIONS } from "@/core/reading/parse";
 import { reasonOf } from "./intake";
-import { say, Told } from "./told";
+import { say, UserError } from "./userError";
 
 interface ExportOptions {
   at: string;
@@ -43,18 +43,18 @@ export function exportCommand(): Command {
 }
 
 async function run({ at, metric, format, from, to, where, output }: ExportOptions): Promise<void> {
-  if (!(to > from)) throw new Told("the span must end after it begins (--from, --until)");
+  if (!(to > from)) throw new UserError("the span must end after it begins (--from, --until)");
   const query = new URLSearchParams({ format, from: String(from), to: String(to) });
   for (const name of metric) query.append("metric", name);
   for (const test of where) query.append("where", test);
   const response = await fetch(`${at.replace(/\/+$/, "")}/api/export?${query}`).catch((error: Error) => {
-    throw new Told(`${at} cannot be reached (${reasonOf(error)}); is Tin Ladder running there?`);
+    throw new UserError(`${at} cannot be reached (${reasonOf(error)}); is Tin Ladder running there?`);
   });
   if (!response.ok || !response.body) {
     const { detail = `${at} answers ${response.status}` } = (await response.json().catch(() => ({}))) as {
       detail?: string;
     };
-    throw new Told(detail);
+    throw new UserError(detail);
   }
   const into: Writable = output === undefined ? process.stdout : createWriteStream(output);
   // Whoever reads the output may have seen enough.
@@ -71,7 +71,7 @@ async function run({ at, metric, format, from, to, where, output }: ExportOption
       }
     }
   } catch (error) {
-    throw new Told(`the export broke off after ${bytes} bytes: ${(error as Error).message}`);
+    throw new UserError(`the export broke off after ${bytes} bytes: ${(error as Error).message}`);
   }
   if (output === undefined) return;
   into.end();

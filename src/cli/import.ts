@@ -5,7 +5,7 @@ import { importLines } from "./importLines";
 import { intakeOf, resourceOf, type SenderOptions, senderOptions } from "./intake";
 import { Problems } from "./problems";
 import { openSource, type Source } from "./source";
-import { counted, say } from "./told";
+import { counted, say } from "./userError";
 
 const FORMATS = ["auto", "otlp", "openmetrics", "plain"] as const;
 type Format = (typeof FORMATS)[number];

@@ -3,7 +3,7 @@ import { gzipSync } from "node:zlib";
 import type { Option as CommanderOption } from "commander";
 import { Option } from "commander";
 import type { Attributes } from "@/core/metric/model";
-import { Told } from "./told";
+import { UserError } from "./userError";
 
 /** The way into the intake: OTLP/HTTP with JSON, as any service would send. */
 
@@ -56,11 +56,11 @@ export class Intake {
       const last = tried >= TRIES - 1;
       if (response instanceof Error) {
         if (last)
-          throw new Told(`${this.base} cannot be reached (${reasonOf(response)}); is Tin Ladder running there?`);
+          throw new UserError(`${this.base} cannot be reached (${reasonOf(response)}); is Tin Ladder running there?`);
       } else if (response.ok) return receiptOf(await response.json());
-      else if (response.status === 401) throw new Told(`${await messageOf(response)} (--token, or TIN_TOKEN)`);
+      else if (response.status === 401) throw new UserError(`${await messageOf(response)} (--token, or TIN_TOKEN)`);
       else if (!RETRIED.has(response.status)) throw new Refused(await messageOf(response));
-      else if (last) throw new Told(`${this.base} answers ${response.status}: ${await messageOf(response)}`);
+      else if (last) throw new UserError(`${this.base} answers ${response.status}: ${await messageOf(response)}`);
       await sleep(waitFor(response instanceof Error ? null : response, tried));
     }
   }
@@ -109,7 +109,7 @@ export function senderOptions(): CommanderOption[] {
 }
 
 export function intakeOf({ to, token }: SenderOptions): Intake {
-  if (!/^https?:\/\//.test(to)) throw new Told(`--to ${to}: an address such as http://127.0.0.1:4318 is expected`);
+  if (!/^https?:\/\//.test(to)) throw new UserError(`--to ${to}: an address such as http://127.0.0.1:4318 is expected`);
   return new Intake(to.replace(/\/+$/, ""), token);
 }
 

@@ -3,7 +3,7 @@ import own from "../../package.json";
 import { exportCommand } from "./export";
 import { importCommand } from "./import";
 import { sendCommand } from "./send";
-import { Told } from "./told";
+import { UserError } from "./userError";
 
 /** `npx tin-ladder`: points by hand, in bulk, and back out. */
 
@@ -18,7 +18,7 @@ const program = new Command("tin-ladder")
 try {
   await program.parseAsync();
 } catch (error) {
-  if (!(error instanceof Told)) throw error;
+  if (!(error instanceof UserError)) throw error;
   process.stderr.write(`${error.message}\n`);
   process.exitCode = 1;
 }

@@ -1,6 +1,6 @@
-import { say } from "./told";
+import { say } from "./userError";
 
-const MOST_SHOWN = 50;
+const MAX_SHOWN = 50;
 
 /** What is wrong with single lines: told as it is met, and counted. */
 export class Problems {
@@ -9,8 +9,8 @@ export class Problems {
   /** @param place such as `line 7` */
   add(place: string, message: string): void {
     this.count++;
-    if (this.count <= MOST_SHOWN) say(`${place}: ${message}`);
-    else if (this.count === MOST_SHOWN + 1) say("more lines are wrong; they are only counted from here on");
+    if (this.count <= MAX_SHOWN) say(`${place}: ${message}`);
+    else if (this.count === MAX_SHOWN + 1) say("more lines are wrong; they are only counted from here on");
   }
 }
 

@@ -18,7 +18,7 @@ import {
 import { type Intake, intakeOf, Refused, resourceOf, type SenderOptions, senderOptions } from "./intake";
 import { Problems } from "./problems";
 import { linesOf, openSource, type Source } from "./source";
-import { counted, say, Told } from "./told";
+import { counted, say, UserError } from "./userError";
 
 interface SendOptions extends SenderOptions {
   name?: string;
@@ -94,7 +94,7 @@ async function deliver(gathering: Gathering, intake: Intake, about: string): Pro
     if (message !== "") say(`${about}${message}`);
     return rejected;
   } catch (error) {
-    if (error instanceof Refused) throw new Told(error.message);
+    if (error instanceof Refused) throw new UserError(error.message);
     throw error;
   }
 }
@@ -108,13 +108,13 @@ async function sendOne(options: SendOptions): Promise<void> {
     const values = value && value.length === 1 && kind !== "histogram" ? value[0] : value;
     point = pointFromJson(JSON.stringify({ name, kind, value: values, unit, attributes: attr, time }), {});
   } catch (error) {
-    if (error instanceof HandPointError) throw new Told(`${error.message} (--name, --kind, --value, --attr)`);
+    if (error instanceof HandPointError) throw new UserError(`${error.message} (--name, --kind, --value, --attr)`);
     throw error;
   }
   for (let next = Date.now(); ; ) {
     gathering.add(point, Date.now());
     const refused = await deliver(gathering, intake, "");
-    if (refused > 0 && !every) throw new Told("the point was refused");
+    if (refused > 0 && !every) throw new UserError("the point was refused");
     if (refused === 0)
       say(`sent ${point.name} to ${intake.base} as ${options.service}, ${new Date().toLocaleTimeString("en-GB")}`);
     if (!every) return;
@@ -169,8 +169,8 @@ function rowOf(head: readonly string[], cells: readonly string[]): Record<string
 }
 
 async function sendFile(file: string, options: SendOptions): Promise<void> {
-  if (options.every) throw new Told("--every repeats one point; it does not go with a file");
-  if (options.value) throw new Told("--value is for one point; in a file, each line has its own");
+  if (options.every) throw new UserError("--every repeats one point; it does not go with a file");
+  if (options.value) throw new UserError("--value is for one point; in a file, each line has its own");
   const intake = intakeOf(options);
   const gathering = new Gathering(resourceOf(options), options.bounds);
   const problems = new Problems();

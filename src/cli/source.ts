@@ -2,7 +2,7 @@ import { createReadStream, statSync } from "node:fs";
 import { Readable } from "node:stream";
 import { createGunzip } from "node:zlib";
 import { Presets, SingleBar } from "cli-progress";
-import { Told } from "./told";
+import { UserError } from "./userError";
 
 /** A file, or standard input as "-", with a bar that shows how far it is read. Files that end in .gz are unpacked. */
 export interface Source {
@@ -25,11 +25,11 @@ export async function openSource(name: string): Promise<Source> {
   let size: number;
   try {
     const about = statSync(name);
-    if (about.isDirectory()) throw new Told(`${name} is a folder; a file is expected`);
+    if (about.isDirectory()) throw new UserError(`${name} is a folder; a file is expected`);
     size = about.size;
   } catch (error) {
-    if (error instanceof Told) throw error;
-    throw new Told(`${name} cannot be read: ${(error as NodeJS.ErrnoException).code}`);
+    if (error instanceof UserError) throw error;
+    throw new UserError(`${name} cannot be read: ${(error as NodeJS.ErrnoException).code}`);
   }
   const bar =
     size >= WORTH_A_BAR && process.stderr.isTTY
@@ -76,7 +76,7 @@ async function* asText(bytes: AsyncIterable<Buffer>, name: string): AsyncIterabl
   try {
     for await (const block of bytes) yield decoder.decode(block, { stream: true });
   } catch (error) {
-    throw new Told(`${name} cannot be read: ${(error as Error).message}`);
+    throw new UserError(`${name} cannot be read: ${(error as Error).message}`);
   }
   const rest = decoder.decode();
   if (rest !== "") yield rest;
@@ -98,7 +98,7 @@ export async function* linesOf({ blocks, name }: Pick<Source, "blocks" | "name">
     const lines = (rest + block).split("\n");
     rest = lines.pop()!;
     if (rest.length > LONGEST_LINE)
-      throw new Told(`${name}: line ${number + lines.length + 1} is longer than 64 MiB; is this a file of lines?`);
+      throw new UserError(`${name}: line ${number + lines.length + 1} is longer than 64 MiB; is this a file of lines?`);
     for (const text of lines) {
       number++;
       if (text.trim() !== "") yield { text, number };

@@ -4,10 +4,10 @@ import { noteReleases } from "@/store/commit";
 import { connect, transaction } from "@/store/database/connect";
 import { migrateStore } from "@/store/database/migrate";
 import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "@/store/database/partitions";
-import { HOUR_SPAN, pack } from "@/store/pipeline/slots";
-import { writeHeard } from "@/store/registry/heard";
+import { writeActivity } from "@/store/registry/activity";
 import { registerSeries } from "@/store/registry/registry";
 import { settledStrips } from "@/store/strips/merge";
+import { HOUR_SPAN, pack } from "@/store/strips/mergeWindows";
 import { KEEP } from "@/store/strips/retention";
 import { type FreshStrip, splitBySpan, writeStrips } from "@/store/strips/strips";
 import {
@@ -359,7 +359,7 @@ async function writeHistory(): Promise<void> {
       await write(strips.filter((strip) => strip.resolution !== RAW || strip.to >= now - KEEP[RAW]));
       progress(0.3 + ((to - fine) / (now - fine)) * 0.69);
     }
-    await writeHeard(pool, historian.heard());
+    await writeActivity(pool, historian.heard());
     await transaction(pool, (client) =>
       noteReleases(client, [
         ...allPlans().map((plan) => ({

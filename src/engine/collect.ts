@@ -3,12 +3,12 @@ import { type Arrived, assemble } from "@/core/strip/assemble";
 import { type Clock, type Depth, readEntry, takeRows } from "@/core/strip/strip";
 import { DAY } from "@/store/database/partitions";
 import type { StripNote } from "@/store/strips/strips";
-import type { Block, StripCache, WarmStrip } from "./stripCache";
+import type { Block, CachedStrip, StripCache } from "./stripCache";
 
 /** A strip that a reading uses. */
 export interface UsedStrip {
   note: StripNote;
-  warm: WarmStrip;
+  cached: CachedStrip;
   /** The days (their numbers) whose points count; null where all do. */
   days: ReadonlySet<number> | null;
 }
@@ -41,7 +41,7 @@ class Rows {
 }
 
 function refsOf(used: UsedStrip, wanted: ReadonlySet<number>, add: (series: number, ref: Ref) => void): void {
-  const { strip } = used.warm;
+  const { strip } = used.cached;
   const filter = used.days ? new Rows(used.days) : null;
   const refer = (series: number, entry: number) => {
     const clock = strip.clocks[strip.timeOf[entry]];
@@ -52,7 +52,7 @@ function refsOf(used: UsedStrip, wanted: ReadonlySet<number>, add: (series: numb
     add(series, { used, entry, rows: rows?.length === clock.count ? null : rows, first, last });
   };
   if (wanted.size * 4 < strip.entries) {
-    for (const series of wanted) for (const entry of used.warm.entriesOf(series)) refer(series, entry);
+    for (const series of wanted) for (const entry of used.cached.entriesOf(series)) refer(series, entry);
     return;
   }
   for (let entry = 0; entry < strip.entries; entry++) {
@@ -62,12 +62,12 @@ function refsOf(used: UsedStrip, wanted: ReadonlySet<number>, add: (series: numb
 }
 
 function setOf({ used, entry, rows }: Ref, depth: Depth): PointSet {
-  const set = readEntry(used.warm.strip, entry, depth);
+  const set = readEntry(used.cached.strip, entry, depth);
   return rows ? takeRows(set, rows) : set;
 }
 
 function follows(refs: readonly Ref[]): boolean {
-  if (refs.some(({ used: { warm }, entry }) => !warm.strip.clocks[warm.strip.timeOf[entry]].rising)) return false;
+  if (refs.some(({ used: { cached }, entry }) => !cached.strip.clocks[cached.strip.timeOf[entry]].rising)) return false;
   for (let i = 1; i < refs.length; i++) if (refs[i].first <= refs[i - 1].last) return false;
   return true;
 }
@@ -104,7 +104,7 @@ function inSequence(
     if (refs[from].rows) parts.push(setOf(refs[from], depth));
     else {
       while (to < refs.length && !refs[to].rows && blocks.get(refs[to].used) === block) to++;
-      const own = refs.slice(from, to).map(({ used, entry }) => ({ strip: used.warm.strip, entry }));
+      const own = refs.slice(from, to).map(({ used, entry }) => ({ strip: used.cached.strip, entry }));
       for (const part of block.parts(series, own, depth)) parts.push(part);
     }
     from = to;
@@ -131,9 +131,9 @@ export function collect(
       if (found) found.push(ref);
       else refs.set(series, [ref]);
     });
-    const { strip } = used.warm;
+    const { strip } = used.cached;
     for (let entry = 0; entry < strip.entries; entry++) {
-      if (strip.series[entry] === 0) across.push({ set: used.warm.acrossSeries(entry), arrived: used.note.arrived });
+      if (strip.series[entry] === 0) across.push({ set: used.cached.acrossSeries(entry), arrived: used.note.arrived });
     }
   }
   const freshFrom = new Map<number, number>();

@@ -6,14 +6,14 @@ import { type OpenStrip, openStrip } from "@/core/strip/strip";
 import { HOURS, MINUTES, RAW } from "@/store/database/partitions";
 import { listStrips, type Piece, readPayloads, readPieces, type StripNote } from "@/store/strips/strips";
 import type { UsedStrip } from "./collect";
-import type { StripCache, WarmStrip } from "./stripCache";
+import type { CachedStrip, StripCache } from "./stripCache";
 
 /** Fetches the strips that a reading needs, and of them no more than it needs. */
 
 /** Bytes of payloads that one reading may fetch. */
-const MOST_BYTES = 512 * 1024 * 1024;
+const MAX_BYTES = 512 * 1024 * 1024;
 /** Strips that one reading may use. */
-const MOST_STRIPS = 100_000;
+const MAX_STRIPS = 100_000;
 /** Payloads from this size on are looked into before they are fetched whole, where only some series are wanted. */
 const WORTH_A_LOOK = 48 * 1024;
 /** Bytes between two wanted runs that are rather read than skipped. */
@@ -60,9 +60,9 @@ export async function plan(client: pg.PoolClient, { metricIds, from, to, bounds 
     for (const strip of chosen.strips) notes.push(strip);
     coarse ||= chosen.coarse;
   }
-  if (notes.length > MOST_STRIPS)
+  if (notes.length > MAX_STRIPS)
     throw new TooMuchError(
-      `${notes.length} strips would have to be read, at most ${MOST_STRIPS}; take a shorter window`,
+      `${notes.length} strips would have to be read, at most ${MAX_STRIPS}; take a shorter window`,
     );
   return { notes, coarse };
 }
@@ -77,12 +77,12 @@ export async function openAll(
   { notes }: Plan,
   selective: boolean,
 ): Promise<UsedStrip[]> {
-  const warm = new Map<number, WarmStrip>();
+  const cached = new Map<number, CachedStrip>();
   const whole: StripNote[] = [];
   const heads: StripNote[] = [];
   for (const { strip: note } of notes) {
     const known = cache.get(note.id);
-    if (known) warm.set(note.id, known);
+    if (known) cached.set(note.id, known);
     else if (selective && note.size >= WORTH_A_LOOK && note.headSize > 0) heads.push(note);
     else whole.push(note);
   }
@@ -92,7 +92,7 @@ export async function openAll(
     const own = new Uint8Array(payload.length + 8);
     own.set(payload);
     const strip = opened(own.subarray(0, payload.length));
-    if (strip) warm.set(id, cache.add(id, strip, true));
+    if (strip) cached.set(id, cache.add(id, strip, true));
   }
   const found = await readPieces(
     client,
@@ -102,11 +102,11 @@ export async function openAll(
     const room = new Uint8Array(size + 8);
     room.set(found[i]);
     const strip = opened(room.subarray(0, size));
-    if (strip) warm.set(id, cache.add(id, strip, false));
+    if (strip) cached.set(id, cache.add(id, strip, false));
   });
   const strips = notes.flatMap(({ strip: note, days }) => {
-    const found = warm.get(note.id);
-    return found ? [{ note, days, warm: found }] : [];
+    const found = cached.get(note.id);
+    return found ? [{ note, days, cached: found }] : [];
   });
   await fill(client, strips, NO_SERIES);
   return strips;
@@ -115,11 +115,11 @@ export async function openAll(
 /** Every series that strips hold points of. */
 export function seriesIn(strips: readonly UsedStrip[]): Set<number> {
   const ids = new Set<number>();
-  for (const { warm } of strips) {
-    const { strip } = warm;
+  for (const { cached } of strips) {
+    const { strip } = cached;
     for (let entry = 0; entry < strip.entries; entry++) {
       if (strip.series[entry] !== 0) ids.add(strip.series[entry]);
-      else for (const id of warm.acrossSeries(entry).series) ids.add(id);
+      else for (const id of cached.acrossSeries(entry).series) ids.add(id);
     }
   }
   return ids;
@@ -128,12 +128,12 @@ export function seriesIn(strips: readonly UsedStrip[]): Set<number> {
 /** How many points of some series strips hold. */
 export function pointsIn(strips: readonly UsedStrip[], wanted: ReadonlySet<number>): number {
   let points = 0;
-  for (const { warm } of strips) {
-    const { strip } = warm;
+  for (const { cached } of strips) {
+    const { strip } = cached;
     for (let entry = 0; entry < strip.entries; entry++) {
       if (wanted.has(strip.series[entry])) points += strip.counts[entry];
       else if (strip.series[entry] === 0)
-        for (const id of warm.acrossSeries(entry).series) if (wanted.has(id)) points++;
+        for (const id of cached.acrossSeries(entry).series) if (wanted.has(id)) points++;
     }
   }
   return points;
@@ -152,10 +152,10 @@ function opened(payload: Uint8Array): OpenStrip | null {
 }
 
 function guardSize(bytes: number): void {
-  if (bytes <= MOST_BYTES) return;
+  if (bytes <= MAX_BYTES) return;
   const size = (value: number) => `${Math.ceil(value / 1024 / 1024)} MiB`;
   throw new TooMuchError(
-    `${size(bytes)} of stored points would have to be read, at most ${size(MOST_BYTES)}; narrow the window, or say which series with "where"`,
+    `${size(bytes)} of stored points would have to be read, at most ${size(MAX_BYTES)}; narrow the window, or say which series with "where"`,
   );
 }
 
@@ -167,11 +167,11 @@ export async function fill(
 ): Promise<void> {
   const runs: { used: UsedStrip; first: number; after: number; piece: Piece }[] = [];
   for (const used of strips) {
-    const { warm, note } = used;
-    const { strip } = warm;
+    const { cached, note } = used;
+    const { strip } = cached;
     const end = (entry: number) => (entry + 1 < strip.entries ? strip.offsets[entry + 1] : note.size);
     for (let entry = 0; entry < strip.entries; entry++) {
-      const needed = (strip.series[entry] === 0 || wanted.has(strip.series[entry])) && !warm.has(entry);
+      const needed = (strip.series[entry] === 0 || wanted.has(strip.series[entry])) && !cached.has(entry);
       if (!needed) continue;
       const before = runs[runs.length - 1];
       if (before?.used === used && strip.offsets[entry] - (before.piece.at + before.piece.size) <= SMALL_GAP) {
@@ -189,6 +189,6 @@ export async function fill(
     runs.map(({ piece }) => piece),
   );
   runs.forEach(({ used, first, after }, i) => {
-    used.warm.fill(first, after, found[i]);
+    used.cached.fill(first, after, found[i]);
   });
 }

@@ -10,7 +10,7 @@ import type { LatestJob } from "./jobs";
 import type { Loader } from "./load";
 
 /** Series whose last points are listed. */
-const MOST = 200;
+const MAX = 200;
 
 /** What a series says of itself, and of who sends it. */
 interface Origin {
@@ -67,7 +67,7 @@ export async function answerLatest(
     }),
   );
   found.sort((a, b) => b.set.timeMs[b.row] - a.set.timeMs[a.row]);
-  const listed = found.slice(0, MOST);
+  const listed = found.slice(0, MAX);
   const origins = await originsOf(
     client,
     listed.map(({ set, row }) => set.series[row]),

@@ -20,7 +20,7 @@ import type { Caches, StillWanted } from "./load";
 /** Points of one line of OTLP. */
 const TOGETHER = 20_000;
 /** Points of one text: a family cannot be cut. */
-const MOST_IN_TEXT = 500_000;
+const MAX_IN_TEXT = 500_000;
 
 interface Metric {
   id: number;
@@ -160,9 +160,9 @@ async function openMetrics(
   const metricIds = metrics.map(({ id }) => id);
   const notes = await listStrips(around.client, { metricIds, resolution: RAW, from, to });
   const stored = notes.reduce((sum, { pointCount }) => sum + pointCount, 0);
-  if (stored > MOST_IN_TEXT * 2)
+  if (stored > MAX_IN_TEXT * 2)
     throw new TooMuchError(
-      `about ${stored} points of ${job.metric} lie in this span, a text takes ${MOST_IN_TEXT}; take a shorter span, or OTLP lines`,
+      `about ${stored} points of ${job.metric} lie in this span, a text takes ${MAX_IN_TEXT}; take a shorter span, or OTLP lines`,
     );
   const answer: PointsAnswer = { text: "", points: 0, next: null, families: [] };
   const taken = new Set(job.families);
@@ -170,8 +170,8 @@ async function openMetrics(
     const own = notes.filter(({ metricId }) => metricId === metric.id);
     const { metric: out, names, points } = await read(around, metric, own, job, from, to);
     if (points === 0) continue;
-    if (points > MOST_IN_TEXT)
-      throw new TooMuchError(`${points} points of ${job.metric} lie in this span, a text takes ${MOST_IN_TEXT}`);
+    if (points > MAX_IN_TEXT)
+      throw new TooMuchError(`${points} points of ${job.metric} lie in this span, a text takes ${MAX_IN_TEXT}`);
     const totals = accumulated(out);
     const written = totals.sets.flatMap((set) =>
       Array.from({ length: set.count }, (_, row): WrittenPoint => {

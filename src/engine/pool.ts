@@ -11,7 +11,7 @@ import type { Answers, Job, Outcome, SentJob } from "./jobs";
  */
 
 const THREADS = 2;
-const MOST_QUEUED = 100;
+const MAX_QUEUED = 100;
 /** What a thread may hold beside its columns, MiB: one that wants more ends, with the reading that made it, and not the web. */
 const MAX_HEAP_MB = 1536;
 
@@ -31,7 +31,7 @@ function threads(): Thread[] {
         filename,
         minThreads: 1,
         maxThreads: 1,
-        maxQueue: MOST_QUEUED,
+        maxQueue: MAX_QUEUED,
         resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB },
       }),
       jobs: 0,

@@ -29,7 +29,7 @@ function instanceKey(attributes: Attributes): string {
 }
 
 /** The latest few moments of a clock. */
-function latestOf({ ms, count, rising }: UsedStrip["warm"]["strip"]["clocks"][number]): number[] {
+function latestOf({ ms, count, rising }: UsedStrip["cached"]["strip"]["clocks"][number]): number[] {
   const all = rising ? ms : ms.slice().sort();
   const latest: number[] = [];
   for (let i = count - 1; i >= 0 && latest.length < MAX_REPORTS; i--)
@@ -38,7 +38,10 @@ function latestOf({ ms, count, rising }: UsedStrip["warm"]["strip"]["clocks"][nu
 }
 
 /** When each instance of a strip reported last. */
-function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attributes | undefined): Map<string, Reports> {
+function inStrip(
+  { cached }: UsedStrip,
+  attributesOf: (series: number) => Attributes | undefined,
+): Map<string, Reports> {
   const found = new Map<string, Reports>();
   const note = (series: number, times: readonly number[]) => {
     const attributes = attributesOf(series);
@@ -46,13 +49,13 @@ function inStrip({ warm }: UsedStrip, attributesOf: (series: number) => Attribut
     const instance = instanceKey(attributes);
     found.set(instance, latestReports(found.get(instance) ?? [], times));
   };
-  const { strip } = warm;
+  const { strip } = cached;
   // Series that are exported together share a clock: it says nothing new of an instance a second time.
   const seen = new Set<string>();
   for (let entry = 0; entry < strip.entries; entry++) {
     const series = strip.series[entry];
     if (series === 0) {
-      const { series: all, timeMs, count } = warm.acrossSeries(entry);
+      const { series: all, timeMs, count } = cached.acrossSeries(entry);
       const times = new Map<string, { series: number; moments: Set<number> }>();
       let instance = "";
       for (let row = 0; row < count; row++) {
@@ -99,7 +102,7 @@ export function reportsOf(
   const found = new Map<string, Reports>();
   for (const used of strips) {
     if (used.note.resolution !== RAW || used.note.to < now - LOOK_BACK) continue;
-    const inside = used.warm.reports(() => inStrip(used, (id) => attributes.get(id)));
+    const inside = used.cached.reports(() => inStrip(used, (id) => attributes.get(id)));
     for (const [instance, reports] of inside) found.set(instance, latestReports(found.get(instance) ?? [], reports));
   }
   const byRelease = new Map<string, Reports[]>();

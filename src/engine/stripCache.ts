@@ -22,7 +22,7 @@ abstract class Kept {
 }
 
 /** An opened strip with as much of its payload as was fetched. */
-export class WarmStrip extends Kept {
+export class CachedStrip extends Kept {
   private places: Map<number, number[]> | null = null;
   private across: Map<number, PointSet> | null = null;
   private lastReports: ReadonlyMap<string, Reports> | null = null;
@@ -151,12 +151,12 @@ export class StripCache {
   }
 
   /** A strip that is kept, noted as used. */
-  get(id: number): WarmStrip | undefined {
-    return this.use(`strip ${id}`) as WarmStrip | undefined;
+  get(id: number): CachedStrip | undefined {
+    return this.use(`strip ${id}`) as CachedStrip | undefined;
   }
 
-  add(id: number, strip: OpenStrip, whole: boolean): WarmStrip {
-    return this.keep(`strip ${id}`, (grown) => new WarmStrip(strip, whole, grown));
+  add(id: number, strip: OpenStrip, whole: boolean): CachedStrip {
+    return this.keep(`strip ${id}`, (grown) => new CachedStrip(strip, whole, grown));
   }
 
   /** The block of some strips, by their ids in order; begun where it is not kept. */

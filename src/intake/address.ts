@@ -6,10 +6,10 @@ import { connectionFailure, ScrapeError } from "@/core/scrape/failure";
 /** Addresses that we go to by ourselves: only those in allowed networks, after their names were looked up. */
 
 /** This machine and private networks (RFC 1918, RFC 4193). */
-const USUAL_NETWORKS = "127.0.0.0/8,::1/128,10.0.0.0/8,172.16.0.0/12,192.168.0.0/16,fc00::/7";
+const DEFAULT_NETWORKS = "127.0.0.0/8,::1/128,10.0.0.0/8,172.16.0.0/12,192.168.0.0/16,fc00::/7";
 
 /** @throws where the text is no list of networks */
-export function networks(text = process.env.TIN_SCRAPE_NETWORKS || USUAL_NETWORKS): BlockList {
+export function networks(text = process.env.TIN_SCRAPE_NETWORKS || DEFAULT_NETWORKS): BlockList {
   const list = new BlockList();
   for (const one of text.split(",")) {
     const [address, bits] = one.trim().split("/");

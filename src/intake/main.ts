@@ -10,23 +10,23 @@ import { setNumber } from "@/store/database/environment";
 import { migrateStore } from "@/store/database/migrate";
 import { HOLDER } from "@/store/jobs/jobs";
 import { answerPage } from "./export/answerPage";
-import type { FromExporting, ToExporting } from "./export/exporting";
+import type { FromExporting, ToExporting } from "./export/exportWorker";
 import { askedByPages } from "./fromPages";
-import { Helper } from "./helper";
 import { OwnMetrics } from "./ownMetrics";
 import { LiveLane } from "./pipeline/liveLane";
-import { Questions } from "./questions";
+import { Authenticator } from "./receive/authenticator";
 import { Budget } from "./receive/budget";
-import { Gate } from "./receive/gate";
 import { createGrpcReceiver, listenGrpc } from "./receive/grpc";
-import { KeepTimes } from "./receive/keepTimes";
 import { CommitQueue } from "./receive/queue";
 import type { ReceiverParts } from "./receive/receive";
 import { Refusals } from "./receive/refusals";
+import { RetentionLimits } from "./receive/retentionLimits";
 import { createReceiver, jsonAnswer } from "./receive/server";
-import type { TrialMessage, TrialReply } from "./scrape/scraping";
+import type { TrialMessage, TrialReply } from "./scrape/scrapeWorker";
 import { Trials } from "./scrape/trials";
-import type { JobReport } from "./upkeep";
+import { SupervisedWorker } from "./supervisedWorker";
+import type { JobReport } from "./upkeepWorker";
+import { WorkerRpc } from "./workerRpc";
 
 /** The intake process: receives, writes, and keeps the store in order. Any number may run on one database. */
 
@@ -36,7 +36,7 @@ process.on("uncaughtException", (error) => {
   process.exit(1);
 });
 /** Bytes that all requests in work may hold together. */
-const MOST_BYTES = 256 * 1024 * 1024;
+const MAX_BYTES = 256 * 1024 * 1024;
 /** How long reading another backend's copy may take, ms. */
 const COPY_TIMEOUT = 60_000;
 const port = setNumber("TIN_INTAKE_PORT");
@@ -48,7 +48,7 @@ await migrateStore(pool);
 const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
 const committer = new Committer(pool, { series: setNumber("TIN_SERIES_LIMIT"), overflow });
-const keep = new KeepTimes(pool);
+const keep = new RetentionLimits(pool);
 const queue = new CommitQueue(
   (batches) => committer.commit(batches),
   isContentError,
@@ -57,33 +57,33 @@ const queue = new CommitQueue(
 const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
 await lane.start();
 const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`, () => lane.counts());
-const gate = new Gate(pool);
+const gate = new Authenticator(pool);
 const refusals = new Refusals(pool);
-const budget = new Budget(MOST_BYTES);
-const upkeep = new Helper<never, JobReport>(
-  "./upkeep.js",
+const budget = new Budget(MAX_BYTES);
+const upkeep = new SupervisedWorker<never, JobReport>(
+  "./upkeep-worker.js",
   (report) => own.upkeep(report),
   (error) => log.error(error, "upkeep failed"),
 );
-const scraping = new Helper<TrialMessage, TrialReply>(
-  "./scraping.js",
+const scraping = new SupervisedWorker<TrialMessage, TrialReply>(
+  "./scrape-worker.js",
   (reply) => trials.heard(reply),
   (error) => log.error(error, "scraping failed"),
 );
-const piping = new Helper<never, JobReport>(
-  "./piping.js",
+const piping = new SupervisedWorker<never, JobReport>(
+  "./pipeline-worker.js",
   (report) => own.upkeep(report),
   (error) => log.error(error, "the pipeline failed"),
 );
-const exporting = new Helper<ToExporting, FromExporting>(
-  "./exporting.js",
+const exporting = new SupervisedWorker<ToExporting, FromExporting>(
+  "./export-worker.js",
   (said) => {
     if ("report" in said) own.exported(said.report);
     else copies.heard(said.number, said.answer);
   },
   (error) => log.error(error, "exporting failed"),
 );
-const copies = new Questions<CopyQuestion, CopyAnswer>((number, question) => exporting.say({ number, question }));
+const copies = new WorkerRpc<CopyQuestion, CopyAnswer>((number, question) => exporting.say({ number, question }));
 const trials = new Trials(pool, budget, (message) => scraping.say(message));
 const parts: ReceiverParts = {
   dictionary,

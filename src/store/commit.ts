@@ -10,12 +10,12 @@ import { transaction } from "./database/connect";
 import { isContentError } from "./database/contentError";
 import { DAY, ensurePartitions, RAW } from "./database/partitions";
 import { Queues } from "./exports/exports";
-import { prepareAside } from "./pipeline/aside";
-import { Members } from "./pipeline/members";
+import { BufferedSeries } from "./pipeline/bufferedSeries";
 import { type Piece, putAside } from "./pipeline/setAside";
+import { prepareSideOutputs } from "./pipeline/sideOutputs";
 import { forgetResourceIds } from "./records/records";
 import { noteRequests, RepeatError, withoutRepeats } from "./records/repeats";
-import { HeardLog } from "./registry/heard";
+import { ActivityLog } from "./registry/activity";
 import { registerSeries } from "./registry/registry";
 import { EpochError, holdEpoch } from "./registry/registryEpoch";
 import { makeStrip, splitBySpan, writeStrips } from "./strips/strips";
@@ -50,9 +50,9 @@ export class Committer {
   private epoch = 0;
   private readonly queues: Queues;
   /** Numbers of series whose points wait. */
-  readonly members: Members;
+  readonly members: BufferedSeries;
   /** What was heard of each resource; written a little later. */
-  readonly heardLog: HeardLog;
+  readonly heardLog: ActivityLog;
 
   /** @param limit how many series a metric may have of one service, and what takes the points of others; none where left out */
   constructor(
@@ -62,8 +62,8 @@ export class Committer {
     this.seriesLimit = limit?.series ?? Number.POSITIVE_INFINITY;
     this.overflow = limit?.overflow ?? null;
     this.queues = new Queues(pool);
-    this.members = new Members(pool);
-    this.heardLog = new HeardLog(pool);
+    this.members = new BufferedSeries(pool);
+    this.heardLog = new ActivityLog(pool);
   }
 
   /**
@@ -110,7 +110,7 @@ export class Committer {
       RAW,
       strips.map(({ from }) => from),
     );
-    const writeAside = await prepareAside(this.pool, this.queues, this.members, batches);
+    const writeAside = await prepareSideOutputs(this.pool, this.queues, this.members, batches);
     await transaction(this.pool, async (client) => {
       const epoch = await holdEpoch(client);
       if (epoch !== this.epoch) throw new EpochError(epoch);
@@ -172,10 +172,10 @@ export class Committer {
   }
 
   private async register(batches: readonly Batch[]): Promise<void> {
-    const strangers = new Set<KnownSeries>();
+    const unregistered = new Set<KnownSeries>();
     for (const batch of batches)
-      for (const series of batch.series()) if (!this.knows(series) && !series.overflowed) strangers.add(series);
-    if (strangers.size > 0) await this.giveIds([...strangers], this.seriesLimit);
+      for (const series of batch.series()) if (!this.knows(series) && !series.overflowed) unregistered.add(series);
+    if (unregistered.size > 0) await this.giveIds([...unregistered], this.seriesLimit);
   }
 
   private knows({ id, epoch }: KnownSeries): boolean {
@@ -198,8 +198,8 @@ export class Committer {
       const limit = `past the limit of ${seriesLimit} series of one service, and ${reason}`;
       batch.reject(series.metric.identity.name, limit);
     });
-    const strangers = sums.map(({ series }) => series).filter((series) => !this.knows(series));
-    if (strangers.length > 0) await this.giveIds(strangers);
+    const unregistered = sums.map(({ series }) => series).filter((series) => !this.knows(series));
+    if (unregistered.length > 0) await this.giveIds(unregistered);
     for (const sum of sums) {
       const { metric } = sum.series;
       sets.set(metric.id, [...(sets.get(metric.id) ?? []), overflow.pointOf(sum)]);
@@ -226,7 +226,7 @@ export class Committer {
 
   private noteRecords(batches: readonly Batch[]): void {
     const now = Date.now();
-    const resources = batches.flatMap(({ aside }) =>
+    const resources = batches.flatMap(({ sideOutputs: aside }) =>
       [...(aside?.spans ?? []), ...(aside?.records ?? [])].map(({ resource }) => resource),
     );
     for (const resource of new Set(resources)) this.heardLog.noteRecords(resource, now);
@@ -253,7 +253,10 @@ export class Committer {
       });
     }
     const found = new Map<string, Heard>();
-    for (const record of batches.flatMap(({ aside }) => [...(aside?.spans ?? []), ...(aside?.records ?? [])])) {
+    for (const record of batches.flatMap(({ sideOutputs: aside }) => [
+      ...(aside?.spans ?? []),
+      ...(aside?.records ?? []),
+    ])) {
       const known = spans.get(record.resource);
       if (!known) spans.set(record.resource, { first: record.ms, last: record.ms });
       else {
@@ -281,7 +284,7 @@ export class Committer {
 
 /** Points that are neither stored nor lost: they wait, or only go to exporters. */
 function pointsAside(batch: Batch): Batch[] {
-  const { waiting = [], exports = [] } = batch.aside ?? {};
+  const { waiting = [], exports = [] } = batch.sideOutputs ?? {};
   const [only] = exports.flatMap(({ content }) =>
     content.signal === "metrics" && content.batch !== batch ? [content.batch] : [],
   );

@@ -7,8 +7,8 @@ import type { KnownMetric } from "../../src/core/otlp/dictionary";
 import { seeded } from "../../src/demo/random";
 import { transaction } from "../../src/store/database/connect";
 import { ensurePartitions, HOURS, MINUTES, type Resolution } from "../../src/store/database/partitions";
-import { HOUR_SPAN, LONG_SLOT, pack } from "../../src/store/pipeline/slots";
 import { registerSeries } from "../../src/store/registry/registry";
+import { HOUR_SPAN, LONG_MERGE_WINDOW, pack } from "../../src/store/strips/mergeWindows";
 import { splitBySpan, writeStrips } from "../../src/store/strips/strips";
 import { makeSeries, START } from "./data";
 import { alternate, inMs, noteSeries } from "./measure";
@@ -34,7 +34,7 @@ function counter(seriesId: number, from: number, to: number, every: number): Poi
 }
 
 async function storeAt(pool: pg.Pool, metric: KnownMetric, sets: PointSet[], resolution: Resolution): Promise<void> {
-  const span = resolution === HOURS ? HOUR_SPAN : LONG_SLOT;
+  const span = resolution === HOURS ? HOUR_SPAN : LONG_MERGE_WINDOW;
   const strips = [...splitBySpan(sets, span).values()].flatMap((some) =>
     pack(metric.id, some, { level: 3, arrived: null, resolution }),
   );

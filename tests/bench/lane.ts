@@ -6,8 +6,8 @@ import { Request } from "../../src/core/otlp/testing/schema";
 import { EMPTY_PIPELINE, pipelineSchema } from "../../src/core/pipeline/config";
 import { Pipeline } from "../../src/core/pipeline/pipeline";
 import { Committer } from "../../src/store/commit";
-import { LaneKeeper } from "../../src/store/pipeline/lanes";
 import { publishPipeline } from "../../src/store/pipeline/pipeline";
+import { WindowCloser } from "../../src/store/pipeline/windowCloser";
 import { alternate, note, perSecond } from "./measure";
 
 const SERIES = 10_000;
@@ -57,7 +57,7 @@ export async function benchLane(pool: pg.Pool): Promise<void> {
   const bodies = Array.from({ length: COMMITS * (ROUNDS + 2) }, (_, t) => bytesAt(start, t));
   const version = await publishPipeline(pool, { config: SIX, who: "bench", note: "six steps", based: 0 });
   await pool.query("UPDATE pipeline_version SET at = $1", [start]);
-  const keeper = new LaneKeeper(pool, new Committer(pool));
+  const keeper = new WindowCloser(pool, new Committer(pool));
   const intake = (id: number, config: typeof SIX) => {
     const dictionary = new Dictionary();
     const committer = new Committer(pool);

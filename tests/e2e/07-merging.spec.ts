@@ -3,7 +3,7 @@ import pg from "pg";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { LONG_SLOT, SLOT } from "../../src/store/pipeline/slots";
+import { LONG_MERGE_WINDOW, MERGE_WINDOW } from "../../src/store/strips/mergeWindows";
 import { read, WEB } from "./helpers";
 import { mergeAll } from "./points";
 
@@ -33,9 +33,9 @@ test("merging changes the strips and not the numbers, late and repeated points i
     }),
   );
   // In the future, so that the system's own intake leaves it alone: open at `soon`, over at `later`.
-  const start = Math.ceil((Date.now() + 2 * LONG_SLOT) / LONG_SLOT) * LONG_SLOT;
-  const soon = start + LONG_SLOT;
-  const later = start + 2 * LONG_SLOT;
+  const start = Math.ceil((Date.now() + 2 * LONG_MERGE_WINDOW) / LONG_MERGE_WINDOW) * LONG_MERGE_WINDOW;
+  const soon = start + LONG_MERGE_WINDOW;
+  const later = start + 2 * LONG_MERGE_WINDOW;
   const commit = async (minute: number, value: (wall: number) => number) => {
     const batch = new Batch();
     series.forEach((one, wall) => {
@@ -96,13 +96,13 @@ test("many fresh strips of a half hour that is still open are gathered", async (
     scope: { name: "", version: "" },
     attributes: {},
   });
-  const slot = Math.floor(Date.now() / SLOT) * SLOT;
+  const slot = Math.floor(Date.now() / MERGE_WINDOW) * MERGE_WINDOW;
   for (let i = 0; i < 120; i++) {
     const batch = new Batch();
     batch.number(one, { timeMs: slot + i * 1000, timeNs: i, startMs: 0, startNs: 0, flags: 0 }, i / 4);
     await committer.commit([batch]);
   }
-  await mergeAll(pool, slot + SLOT / 2);
+  await mergeAll(pool, slot + MERGE_WINDOW / 2);
   // The system's own intake may have gathered some of them in between.
   const strips = await stripsOf("gravel.heap");
   expect(strips.find(({ level }) => level === 1)?.points).toBeGreaterThanOrEqual(100);
@@ -150,8 +150,8 @@ test("whichever order points come, repeat and are merged in: of one series and t
     return Math.floor((state / 0x80000000) * below);
   };
   // Twelve half hours in the future, so that only this test merges them; points stand at few moments near their seams.
-  const start = Math.ceil((Date.now() + 2 * LONG_SLOT) / LONG_SLOT) * LONG_SLOT;
-  const moment = () => start + random(12) * SLOT + [-60_000, 0, 60_000][random(3)];
+  const start = Math.ceil((Date.now() + 2 * LONG_MERGE_WINDOW) / LONG_MERGE_WINDOW) * LONG_MERGE_WINDOW;
+  const moment = () => start + random(12) * MERGE_WINDOW + [-60_000, 0, 60_000][random(3)];
   const wanted = new Map<string, number>();
   for (let round = 0; round < 60; round++) {
     const batch = new Batch();
@@ -163,9 +163,10 @@ test("whichever order points come, repeat and are merged in: of one series and t
       wanted.set(`${"abc"[wall]} ${timeMs}`, value);
     }
     await committer.commit([batch]);
-    if (random(3) === 0) await mergeAll(pool, start + random(16) * SLOT);
-    if (round % 6 === 5) expect(await exported(name, start - SLOT, start + 13 * SLOT), `seed ${seed}`).toEqual(wanted);
+    if (random(3) === 0) await mergeAll(pool, start + random(16) * MERGE_WINDOW);
+    if (round % 6 === 5)
+      expect(await exported(name, start - MERGE_WINDOW, start + 13 * MERGE_WINDOW), `seed ${seed}`).toEqual(wanted);
   }
-  await mergeAll(pool, start + 5 * LONG_SLOT);
-  expect(await exported(name, start - SLOT, start + 13 * SLOT), `seed ${seed}`).toEqual(wanted);
+  await mergeAll(pool, start + 5 * LONG_MERGE_WINDOW);
+  expect(await exported(name, start - MERGE_WINDOW, start + 13 * MERGE_WINDOW), `seed ${seed}`).toEqual(wanted);
 });

@@ -41,7 +41,7 @@ function edgesOf(intervals: readonly Interval[]): number[] {
 }
 
 /** Buckets that SDKs give an exponential histogram by default. */
-const USUAL_SIZE = 160;
+const DEFAULT_SIZE = 160;
 /** Edges enough to choose from. */
 const ENOUGH = 80;
 const WANTED = 160;
@@ -123,7 +123,7 @@ export function advise(
     widthNow: meanWidth(now ?? edges, places, 0, ceiling),
     advised: { bounds, width: meanWidth(bounds, places, 0, ceiling) },
     exponential: exponentialOffer(lowest, ceiling, count + 1),
-    usualExponential: exponentialOffer(lowest, ceiling, USUAL_SIZE),
+    usualExponential: exponentialOffer(lowest, ceiling, DEFAULT_SIZE),
     guessed: edges.length < ENOUGH,
     places: places.length,
     open,

@@ -63,7 +63,7 @@ export const priceSchema = z.object({
   currency: z.string().trim().max(8),
 });
 export type Price = z.infer<typeof priceSchema>;
-export const USUAL_PRICE: Price = { series: 0.02, gigabyte: 0.1, currency: "" };
+export const DEFAULT_PRICE: Price = { series: 0.02, gigabyte: 0.1, currency: "" };
 
 const nowAndBefore = { now: z.number(), before: z.number() };
 /** Series now, of instances that report, and how many of the same kind there were before. */

@@ -70,7 +70,7 @@ export type StoreAnswer = z.infer<typeof storeAnswer>;
 const DAY = 86400_000;
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
-export const USUAL_KEEP: Record<ResolutionName, number> = { raw: 7 * DAY, minutes: 60 * DAY, hours: 400 * DAY };
+export const DEFAULT_KEEP: Record<ResolutionName, number> = { raw: 7 * DAY, minutes: 60 * DAY, hours: 400 * DAY };
 
 const keepTime = z
   .number()
@@ -82,11 +82,11 @@ const keepTime = z
 /** For how long a metric is kept; null takes the default. */
 export const keepRequest = z
   .object({ metric: z.string().min(1), raw: keepTime, minutes: keepTime, hours: keepTime })
-  .refine(({ raw, minutes }) => (minutes ?? USUAL_KEEP.minutes) >= (raw ?? USUAL_KEEP.raw), {
+  .refine(({ raw, minutes }) => (minutes ?? DEFAULT_KEEP.minutes) >= (raw ?? DEFAULT_KEEP.raw), {
     path: ["minutes"],
     message: "minutes must be kept at least as long as points as they arrived",
   })
-  .refine(({ minutes, hours }) => (hours ?? USUAL_KEEP.hours) >= (minutes ?? USUAL_KEEP.minutes), {
+  .refine(({ minutes, hours }) => (hours ?? DEFAULT_KEEP.hours) >= (minutes ?? DEFAULT_KEEP.minutes), {
     path: ["hours"],
     message: "hours must be kept at least as long as minutes",
   });

@@ -45,7 +45,7 @@ export interface ArrivedSeries {
 }
 
 /** Values of an attribute told in one finding. */
-const MOST_VALUES = 5;
+const MAX_VALUES = 5;
 
 /** The kind of instrument that a stream comes from. */
 export function instrumentOf({
@@ -111,8 +111,8 @@ function checkValues(contract: ContractBody, series: readonly ArrivedSeries[], f
       wrong.set(key, place);
     }
     for (const { origin, values: strange } of wrong.values()) {
-      const told = [...strange].slice(0, MOST_VALUES).map((value) => JSON.stringify(value));
-      const more = strange.size > MOST_VALUES ? ` and ${strange.size - MOST_VALUES} more` : "";
+      const told = [...strange].slice(0, MAX_VALUES).map((value) => JSON.stringify(value));
+      const more = strange.size > MAX_VALUES ? ` and ${strange.size - MAX_VALUES} more` : "";
       findings.add("value", name, origin, `${name} is ${told.join(", ")}${more}, which the contract does not expect`);
     }
     if (expected !== null && seen.size > expected) {

@@ -11,13 +11,19 @@ import { type HeldSeries, heldSeries } from "../reading/offline";
 import type { Span } from "../span/model";
 import { defaultStep } from "../window/steps";
 import { type FollowAnswer, type FollowAsked, followed, type PointsOf } from "./followed";
-import { type ContractEffect, contractEffects, type Looked, type ReadingEffect, readingEffect } from "./looked";
 import { countedTwice } from "./mistakes";
 import { type Origin, originsOf } from "./origins";
 import { type RecordEffect, tryRecords } from "./recordEffect";
 import { type Amounts, Tallies } from "./tallies";
 import { triedRecordValues, triedValues, type ValueEffect } from "./tryOut";
 import { unchangedUnits } from "./unchangedUnits";
+import {
+  type ContractEffect,
+  contractEffects,
+  type ReadingEffect,
+  readingEffect,
+  type WatchedReading,
+} from "./watchedReading";
 
 /** What a pipeline does to arrivals of some minutes: tried out on them, in the very code that runs it. */
 
@@ -63,7 +69,7 @@ export interface LaneEffect {
 export interface Question {
   live: PipelineConfig;
   draft: PipelineConfig;
-  readings: readonly Looked[];
+  readings: readonly WatchedReading[];
   contracts: readonly ContractBody[];
   follow: FollowAsked;
 }
@@ -91,7 +97,7 @@ interface Run {
 /** Steps of a reading of some minutes, at most. */
 const FINEST = 5000;
 /** Records whose values are tried. */
-const MOST_TRIED = 2000;
+const MAX_TRIED = 2000;
 
 /** Arrivals to try drafts on: opened once, whatever the number of drafts. */
 export class Arrivals {
@@ -159,7 +165,7 @@ export class Arrivals {
     };
   }
 
-  private read(looked: Looked, live: Run, draft: Run): ReadingEffect {
+  private read(looked: WatchedReading, live: Run, draft: Run): ReadingEffect {
     const span = this.to - this.from;
     // A window's points lie at its end: over two windows, where in one they lay matters little.
     const windows = [live, draft].flatMap(({ lane }) => lane.windows().map((one) => Math.min(2 * one, span / 4)));
@@ -224,8 +230,8 @@ export class Arrivals {
     const { traces, logs } = pipeline.config;
     const values = {
       ...triedValues(lane, this.series),
-      ...triedRecordValues(traces, this.spans.slice(0, MOST_TRIED)),
-      ...triedRecordValues(logs, this.records.slice(0, MOST_TRIED)),
+      ...triedRecordValues(traces, this.spans.slice(0, MAX_TRIED)),
+      ...triedRecordValues(logs, this.records.slice(0, MAX_TRIED)),
     };
     return {
       arrivals: before.amounts(),

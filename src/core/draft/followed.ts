@@ -54,10 +54,10 @@ export interface FollowAnswer {
   series: Followed[];
 }
 
-const MOST_SERIES = 8;
+const MAX_SERIES = 8;
 /** Series that are looked at to choose some of them. */
-const MOST_TRACED = 300;
-const MOST_POINTS = 60;
+const MAX_TRACED = 300;
+const MAX_POINTS = 60;
 
 /** Points of series, by the metric that they are of. */
 export interface PointsOf {
@@ -101,7 +101,7 @@ function newest(wanted: ReadonlySet<KnownSeries>, all: Iterable<PointsOf>): Map<
       else found.set(series, [shownPoint(set, row)]);
     }
   }
-  for (const [series, points] of found) found.set(series, points.sort((a, b) => a.time - b.time).slice(-MOST_POINTS));
+  for (const [series, points] of found) found.set(series, points.sort((a, b) => a.time - b.time).slice(-MAX_POINTS));
   return found;
 }
 
@@ -121,7 +121,7 @@ function named({ metric, identity }: KnownSeries): Named {
 
 /** Series in the order in which they are worth looking at. */
 function choose(all: readonly KnownSeries[], lane: Lane): { series: KnownSeries; ends: Ends }[] {
-  const apart = Math.max(1, Math.ceil(all.length / MOST_TRACED));
+  const apart = Math.max(1, Math.ceil(all.length / MAX_TRACED));
   const traced = all.filter((_, i) => i % apart === 0).map((series) => ({ series, ends: trace(lane, series) }));
   const text = ({ series, ends }: (typeof traced)[number]) =>
     JSON.stringify([
@@ -172,7 +172,7 @@ export function followed(
     const text = pairs(attributesText({ ...identity.resource, ...identity.attributes })).toLowerCase();
     return words.every((word) => text.includes(word));
   });
-  const chosen = choose(having, lane).slice(0, MOST_SERIES);
+  const chosen = choose(having, lane).slice(0, MAX_SERIES);
   const before = newest(new Set(chosen.map(({ series }) => series)), came);
   const after = newest(new Set(chosen.flatMap(({ ends }) => ends.map(({ series }) => series))), stored);
   return {

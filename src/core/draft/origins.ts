@@ -29,10 +29,10 @@ export interface Origin {
   multipliers: Multiplier[];
 }
 
-const MOST_METRICS = 8;
-const MOST_MULTIPLIERS = 4;
-const MOST_RELEASES = 3;
-const MOST_EXAMPLES = 3;
+const MAX_METRICS = 8;
+const MAX_MULTIPLIERS = 4;
+const MAX_RELEASES = 3;
+const MAX_EXAMPLES = 3;
 /** Attributes that say who sends; they are not what a metric is divided by on purpose. */
 const OF_SENDERS = new Set(["service.name", "service.version", "deployment.environment.name", "telemetry.sdk.name"]);
 const FOLDED: readonly Fold[] = ["uuids", "hex", "numbers"];
@@ -82,12 +82,12 @@ export function originsOf(all: Iterable<KnownSeries>): Origin[] {
   }
   return [...metrics]
     .sort(([, a], [, b]) => b.length - a.length)
-    .slice(0, MOST_METRICS)
+    .slice(0, MAX_METRICS)
     .map(([metric, series]) => ({
       metric,
       series: series.length,
       releases: frequent(series.map(({ identity }) => valueText(identity.resource["service.version"] ?? "")))
-        .slice(0, MOST_RELEASES)
+        .slice(0, MAX_RELEASES)
         .map(([release, count]) => ({ release, series: count })),
       multipliers: multipliersOf(series),
     }));
@@ -143,12 +143,12 @@ function multipliersOf(series: readonly KnownSeries[]): Multiplier[] {
         folded: new Set(values.map(([value]) => fold(value))).size,
         without: leftWithout(all, group),
         whenFolded: leftOf(all, name, fold),
-        examples: values.slice(0, MOST_EXAMPLES).map(([value]) => value),
+        examples: values.slice(0, MAX_EXAMPLES).map(([value]) => value),
       };
     })
     .filter(({ without }) => without < all.length)
     .sort((a, b) => a.without - b.without)
-    .slice(0, MOST_MULTIPLIERS);
+    .slice(0, MAX_MULTIPLIERS);
 }
 
 /** A step that would take a multiplier away: folded where that does most of it, else removed, all of it. */

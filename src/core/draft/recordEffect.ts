@@ -27,7 +27,7 @@ export interface RecordEffect {
   examples: { before: TextOfRecord; after: TextOfRecord | null; waits: boolean }[];
 }
 
-const MOST_EXAMPLES = 12;
+const MAX_EXAMPLES = 12;
 
 function amount(all: readonly (Span | LogRecord)[]): { records: number; bytes: number } {
   return { records: all.length, bytes: all.reduce((sum, one) => sum + recordSize(one), 0) };
@@ -71,7 +71,7 @@ export function tryRecords<T extends Span | LogRecord>(
   hold: (step: string, batch: Batch) => void,
 ): RecordEffect {
   const stored: (Span | LogRecord)[] = [];
-  const take = ({ aside }: Batch) => {
+  const take = ({ sideOutputs: aside }: Batch) => {
     for (const { step, batch } of aside?.waiting ?? []) hold(step, batch);
     for (const one of [...(aside?.spans ?? []), ...(aside?.records ?? [])]) stored.push(one);
     for (const { step: id, spans } of aside?.undecided ?? []) {
@@ -87,10 +87,10 @@ export function tryRecords<T extends Span | LogRecord>(
         : pipeline.admitLogs(records as readonly LogRecord[], now),
     );
   const lane = new RecordLane(steps, new Dictionary());
-  const apart = Math.max(1, Math.floor(records.length / MOST_EXAMPLES));
+  const apart = Math.max(1, Math.floor(records.length / MAX_EXAMPLES));
   const examples = records
     .filter((_, i) => i % apart === 0)
-    .slice(0, MOST_EXAMPLES)
+    .slice(0, MAX_EXAMPLES)
     .map((record) => {
       const { out, undecided } = lane.admit([record], now);
       return { before: textOf(record), after: out[0] ? textOf(out[0]) : null, waits: undecided.length > 0 };

@@ -23,7 +23,7 @@ export interface ValueEffect {
   examples: { before: string; after: string }[];
 }
 
-const MOST_EXAMPLES = 4;
+const MAX_EXAMPLES = 4;
 
 /** Attributes whose values a step changes; none for other steps. */
 function changedBy(step: StepConfig | RecordStep): string[] {
@@ -50,7 +50,7 @@ class Values {
     const rising = all.sort((a, b) => changed(a) - changed(b) || a.times - b.times);
     const apart = new Map(rising.map((one) => [one.after, one]));
     const best = [...apart.values()].sort((a, b) => changed(b) - changed(a) || b.times - a.times);
-    const examples = best.slice(0, MOST_EXAMPLES).map(({ before, after }) => ({ before, after }));
+    const examples = best.slice(0, MAX_EXAMPLES).map(({ before, after }) => ({ before, after }));
     return { attribute, values: all.length, left: new Set(all.map(({ after }) => after)).size, examples };
   }
 }

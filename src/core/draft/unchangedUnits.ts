@@ -5,7 +5,7 @@ import { comparable, lenientUnit } from "../unit/unit";
 
 /** Metrics that come to a step that changes units and cannot be said in its unit: they go through as they are. */
 
-const MOST_NAMED = 3;
+const MAX_NAMED = 3;
 
 function reasonOf({ metric }: KnownSeries, to: string): string | null {
   const { name, unit, kind } = metric.identity;
@@ -31,8 +31,8 @@ export function unchangedUnits(lane: Lane, all: Iterable<KnownSeries>): Record<s
     });
   return Object.fromEntries(
     [...found].map(([id, reasons]) => {
-      const named = [...reasons].sort().slice(0, MOST_NAMED).join("; ");
-      const more = reasons.size > MOST_NAMED ? `; and ${reasons.size - MOST_NAMED} more` : "";
+      const named = [...reasons].sort().slice(0, MAX_NAMED).join("; ");
+      const more = reasons.size > MAX_NAMED ? `; and ${reasons.size - MAX_NAMED} more` : "";
       return [id, `goes through as it is: ${named}${more}`];
     }),
   );

@@ -6,7 +6,7 @@ import { attributesOf, instantOf, plainValue } from "../otlp/values";
 import type { LogRecord } from "./model";
 
 /** Characters of one body. */
-const MOST_BODY = 64 * 1024;
+const MAX_BODY = 64 * 1024;
 const NAMES = { resources: "resourceLogs", scopes: "scopeLogs", records: "logRecords" };
 
 /** Of the column that holds it. */
@@ -25,7 +25,7 @@ function problemOf(record: LogRecord, allowed: RecordAdmission): string | null {
   if (spanId !== "" && spanId.length !== 16) return "its span id is not 8 bytes";
   return (
     timeProblem(record.ms, allowed) ??
-    textProblem("its body", typeof body === "string" ? body : JSON.stringify(body), MOST_BODY) ??
+    textProblem("its body", typeof body === "string" ? body : JSON.stringify(body), MAX_BODY) ??
     (isStorableValue(body) ? null : "its body has characters that are no text (NUL or a broken pair)") ??
     textProblem("its severity", record.severityText, 64) ??
     textProblem("the name of its event", record.eventName, 256) ??

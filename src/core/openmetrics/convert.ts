@@ -110,14 +110,14 @@ export class Converter {
   /** Adds the points of families to a batch. What cannot be a point is refused in the batch, with the reason. */
   add(families: readonly Family[], batch: Batch, resource: Attributes, timeMs: number): void {
     const key = JSON.stringify(resource);
-    if (key !== this.resourceKey || this.known.size > MOST_KNOWN) this.known = new Map();
+    if (key !== this.resourceKey || this.known.size > MAX_KNOWN) this.known = new Map();
     this.resourceKey = key;
     const into = new Adding(this.dictionary, this.known, batch, resource, timeMs);
     for (const family of families) if (!isTargetInfo(family)) into.family(family);
   }
 }
 
-const MOST_KNOWN = 200_000;
+const MAX_KNOWN = 200_000;
 
 class Adding {
   private readonly resourceProblem: string | null;

@@ -22,7 +22,7 @@ export interface OfferedAttribute {
 }
 
 /** Values told of an attribute. */
-const MOST_VALUES = 40;
+const MAX_VALUES = 40;
 
 /** The label whose values are parts of one point rather than series of their own. */
 function innerLabel({ type }: Family): string | null {
@@ -72,7 +72,7 @@ function offered(same: readonly Family[]): OfferedMetric {
         values: [...values]
           .map(([value, series]) => ({ value, series }))
           .sort((a, b) => b.series - a.series || (a.value < b.value ? -1 : 1))
-          .slice(0, MOST_VALUES),
+          .slice(0, MAX_VALUES),
       }))
       .sort((a, b) => (a.name < b.name ? -1 : 1)),
   };

@@ -2,7 +2,7 @@ import { noteExact, plainDouble, plainInteger } from "../metric/exact";
 import type { Attributes, AttributeValue } from "../metric/model";
 import type { WireReader } from "./wire";
 
-const MOST_DEPTH = 8;
+const MAX_DEPTH = 8;
 
 function base64(bytes: Uint8Array): string {
   let text = "";
@@ -12,7 +12,7 @@ function base64(bytes: Uint8Array): string {
 
 /** Reads an AnyValue that ends at `end` (opentelemetry-proto, common v1). Bytes become base64 text. */
 export function readAnyValue(reader: WireReader, end: number, depth = 0): AttributeValue {
-  if (depth > MOST_DEPTH) reader.fail("attribute value nested too deeply");
+  if (depth > MAX_DEPTH) reader.fail("attribute value nested too deeply");
   let value: AttributeValue = "";
   while (reader.at < end) {
     const tag = reader.uint32();

@@ -40,7 +40,7 @@ export function itemsOf(content: Outgoing): number {
 }
 
 /** What has to be kept together with the points of a batch, or not at all. */
-export interface Aside {
+export interface SideOutputs {
   /** Of the pipeline. */
   version: number;
   /** Points that wait at steps. */
@@ -54,7 +54,7 @@ export interface Aside {
   exports: { exporter: string; content: Outgoing }[];
 }
 
-export function emptyAside(version: number): Aside {
+export function noSideOutputs(version: number): SideOutputs {
   return { version, waiting: [], undecided: [], spans: [], records: [], exports: [] };
 }
 
@@ -99,7 +99,7 @@ export class Batch {
   private readonly lastExplicit = new Map<KnownMetric, Group>();
   readonly exemplars: Exemplar[] = [];
   /** What the pipeline took aside, and has to be kept together with these points. */
-  aside: Aside | null = null;
+  sideOutputs: SideOutputs | null = null;
   /** Whether its points say nothing of their resources being there: written about them rather than by them. */
   silent = false;
   /** The id of the request that it is, where one that is sent again must not be stored again. */

@@ -3,8 +3,8 @@ import {
   ENUM_NAMES,
   type Field,
   isMessage,
+  MAX_DEPTH,
   type MessageName,
-  MOST_DEPTH,
   messageOf,
   type Plain,
   type PlainValue,
@@ -83,7 +83,7 @@ function scalarOf(type: Scalar, value: unknown, path: Path): PlainValue {
 }
 
 function messageFrom(name: MessageName, value: unknown, path: Path): Plain {
-  if (path.length > 2 * MOST_DEPTH) wrong(path, "less nesting");
+  if (path.length > 2 * MAX_DEPTH) wrong(path, "less nesting");
   if (typeof value !== "object" || value === null || Array.isArray(value)) return wrong(path, "an object");
   const { byName } = messageOf(name);
   const found: Plain = {};

@@ -1,8 +1,8 @@
 import {
   type Field,
   isMessage,
+  MAX_DEPTH,
   type MessageName,
-  MOST_DEPTH,
   messageOf,
   type Plain,
   type PlainValue,
@@ -15,7 +15,7 @@ import { WireReader } from "./wire";
 
 class MessageReader extends WireReader {
   message(name: MessageName, to: number, depth: number): Plain {
-    if (depth > MOST_DEPTH) this.fail("messages nested too deeply");
+    if (depth > MAX_DEPTH) this.fail("messages nested too deeply");
     const { byNumber } = messageOf(name);
     const found: Plain = {};
     while (this.at < to) {

@@ -1,4 +1,4 @@
-import { type Aside, Batch } from "./batch";
+import { Batch, type SideOutputs } from "./batch";
 import type { KnownSeries } from "./dictionary";
 
 /** Taking a batch apart, to find what in it the store refuses. */
@@ -16,15 +16,15 @@ function take(batch: Batch, taken: ReadonlySet<KnownSeries>): Batch {
   return out;
 }
 
-function withAside(aside: Aside, part: Partial<Aside>): Batch {
+function withAside(aside: SideOutputs, part: Partial<SideOutputs>): Batch {
   const batch = new Batch();
-  const none: Aside = { version: aside.version, waiting: [], undecided: [], spans: [], records: [], exports: [] };
-  batch.aside = { ...none, ...part };
+  const none: SideOutputs = { version: aside.version, waiting: [], undecided: [], spans: [], records: [], exports: [] };
+  batch.sideOutputs = { ...none, ...part };
   return batch;
 }
 
 /** The parts of what was taken aside: a kind each where there are several, else half of the one there is. */
-function partsOfAside(aside: Aside): Batch[] {
+function partsOfAside(aside: SideOutputs): Batch[] {
   const kinds = (["waiting", "undecided", "spans", "records", "exports"] as const).filter(
     (kind) => aside[kind].length > 0,
   );
@@ -36,7 +36,7 @@ function partsOfAside(aside: Aside): Batch[] {
 
 /** Two or more batches that hold together what a batch holds; none where it cannot be taken apart any further. */
 export function divided(batch: Batch): Batch[] {
-  const { aside } = batch;
+  const { sideOutputs: aside } = batch;
   const series = [...new Set(batch.series())];
   if (aside && batch.points > 0) {
     const points = take(batch, new Set(series));
@@ -54,5 +54,5 @@ export function divided(batch: Batch): Batch[] {
 export function subjectOf(batch: Batch): string {
   const [series] = batch.series();
   if (series) return series.metric.identity.name;
-  return batch.aside?.spans[0]?.name ?? (batch.aside?.records.length ? "a log record" : "");
+  return batch.sideOutputs?.spans[0]?.name ?? (batch.sideOutputs?.records.length ? "a log record" : "");
 }

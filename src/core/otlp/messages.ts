@@ -154,4 +154,4 @@ export type Plain = { [name: string]: PlainValue };
 export type PlainValue = string | number | boolean | Plain | PlainValue[];
 
 /** Messages inside each other, at most. */
-export const MOST_DEPTH = 24;
+export const MAX_DEPTH = 24;

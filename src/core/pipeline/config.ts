@@ -9,11 +9,11 @@ import { logStepSchema, spanStepSchema } from "./recordSteps";
  * condition in the words of readings.
  */
 
-const MOST_STEPS = 60;
-const MOST_EXPORTERS = 20;
+const MAX_STEPS = 60;
+const MAX_EXPORTERS = 20;
 
 const lane = <T extends z.ZodType>(step: T) =>
-  z.array(step).max(MOST_STEPS, `a lane has at most ${MOST_STEPS} steps`).default([]);
+  z.array(step).max(MAX_STEPS, `a lane has at most ${MAX_STEPS} steps`).default([]);
 
 export const pipelineSchema = z
   .object({
@@ -33,7 +33,7 @@ export const pipelineSchema = z
     logs: lane(logStepSchema),
     exporters: z
       .array(exporterSchema)
-      .max(MOST_EXPORTERS, `a pipeline has at most ${MOST_EXPORTERS} exporters`)
+      .max(MAX_EXPORTERS, `a pipeline has at most ${MAX_EXPORTERS} exporters`)
       .default([STORE]),
   })
   .superRefine((config, context) => {

@@ -16,9 +16,9 @@ import { type Amount, amountAt, countOf, minus, type TimedAmount } from "./amoun
 const KNOWN = 60_000;
 /** For how long a total of another start is known, ms, and how many are: a process that was replaced does not come back. */
 const SILENT = 600_000;
-const MOST_WRITERS = 8;
+const MAX_WRITERS = 8;
 /** Series that are remembered. Points of others are refused. */
-export const MOST_REMEMBERED = 200_000;
+export const MAX_REMEMBERED = 200_000;
 
 export type Row = TimedAmount;
 
@@ -117,7 +117,7 @@ export class Increases {
 
   /** Tells what a series added up to before, as it was told elsewhere. */
   seed(text: string, base: Base): void {
-    if (!this.bases.has(text) && this.bases.size < MOST_REMEMBERED) this.bases.set(text, base);
+    if (!this.bases.has(text) && this.bases.size < MAX_REMEMBERED) this.bases.set(text, base);
   }
 
   /** Forgets what was last heard of before a moment. */
@@ -131,7 +131,7 @@ export class Increases {
     const delta = temporality === "delta";
     if (delta && !this.repeats) return { added: amount, since: start };
     const base = this.bases.get(key);
-    if (!base && this.bases.size >= MOST_REMEMBERED) {
+    if (!base && this.bases.size >= MAX_REMEMBERED) {
       this.refused++;
       return null;
     }
@@ -163,7 +163,7 @@ export class Increases {
     const others = known
       .filter((one) => one !== own && one.time > time - SILENT)
       .sort((a, b) => b.time - a.time)
-      .slice(0, MOST_WRITERS - 1);
+      .slice(0, MAX_WRITERS - 1);
     this.bases.set(key, { start: own?.start ?? start, time, amount, ...(others.length > 0 && { others }) });
     return own ? this.ofSame(row, own, monotonic) : this.ofFirst(row, known[0]?.time ?? Number.NEGATIVE_INFINITY);
   }

@@ -1,7 +1,7 @@
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";
-import { type Base, Increases, isAdded, MOST_REMEMBERED, type Row, rowsBySeries, seriesText } from "./increases";
+import { type Base, Increases, isAdded, MAX_REMEMBERED, type Row, rowsBySeries, seriesText } from "./increases";
 import type { LevelHow } from "./parts";
 import { firstClosed, type Waits } from "./waits";
 
@@ -169,7 +169,7 @@ export class Meeting implements Waits<MeetState> {
   private memberOf(series: KnownSeries): Member {
     let member = this.members.get(series);
     if (!member) {
-      if (this.members.size > MOST_REMEMBERED) this.members.clear();
+      if (this.members.size > MAX_REMEMBERED) this.members.clear();
       const key = seriesText(series);
       const target = this.settings.target(series);
       member = { key, target, distinct: this.settings.distinctOf?.(series) ?? key };

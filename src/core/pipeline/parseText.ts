@@ -7,9 +7,9 @@ import type { LogStep } from "./recordSteps";
 type ParseStep = Extract<LogStep, { type: "parse" }>;
 
 /** Attributes that one text gives, at most; characters of one value, at most. */
-const MOST_FOUND = 64;
-const MOST_VALUE = 4096;
-const MOST_DEPTH = 4;
+const MAX_FOUND = 64;
+const MAX_VALUE = 4096;
+const MAX_DEPTH = 4;
 
 /** A text that is a number is one. */
 function typed(text: string): AttributeValue {
@@ -59,7 +59,7 @@ export function readJson(text: string): Attributes {
   const found: Attributes = {};
   const walk = (inner: unknown, path: string, depth: number) => {
     if (inner === null || inner === undefined) return;
-    if (typeof inner === "object" && !Array.isArray(inner) && depth < MOST_DEPTH) {
+    if (typeof inner === "object" && !Array.isArray(inner) && depth < MAX_DEPTH) {
       for (const [key, one] of Object.entries(inner)) walk(one, path === "" ? key : `${path}.${key}`, depth + 1);
     } else if (path !== "") found[path] = typeof inner === "object" ? JSON.stringify(inner) : (inner as AttributeValue);
   };
@@ -74,9 +74,9 @@ export function reader({ format, pattern, prefix }: ParseStep): (text: string) =
     const found = named ? named.groups(text) : format === "json" ? readJson(text) : readLogfmt(text);
     const some = Object.entries(found)
       .filter(
-        ([key, value]) => key !== "" && key.length <= 200 && !(typeof value === "string" && value.length > MOST_VALUE),
+        ([key, value]) => key !== "" && key.length <= 200 && !(typeof value === "string" && value.length > MAX_VALUE),
       )
-      .slice(0, MOST_FOUND);
+      .slice(0, MAX_FOUND);
     return Object.fromEntries(some.map(([key, value]) => [prefix + key, named ? typed(String(value)) : value]));
   };
 }

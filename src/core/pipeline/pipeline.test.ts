@@ -30,7 +30,7 @@ describe("where what comes out goes", () => {
     const dictionary = new Dictionary();
     const batch = points(dictionary, [1, 2, 3]);
     pipelineOf({}, dictionary).admit(batch);
-    expect([batch.points, batch.aside]).toEqual([3, null]);
+    expect([batch.points, batch.sideOutputs]).toEqual([3, null]);
   });
 
   test("every point is stored where there is a store, and goes to each exporter that takes metrics and is on", () => {
@@ -49,8 +49,8 @@ describe("where what comes out goes", () => {
         const names = exporters.map(({ id }) => id);
         expect(batch.points).toBe(names.includes("store") ? values.length : 0);
         const wanted = ["other", "page"].filter((id) => names.includes(id));
-        expect((batch.aside?.exports ?? []).map(({ exporter }) => exporter).sort()).toEqual(wanted);
-        for (const { content } of batch.aside?.exports ?? [])
+        expect((batch.sideOutputs?.exports ?? []).map(({ exporter }) => exporter).sort()).toEqual(wanted);
+        for (const { content } of batch.sideOutputs?.exports ?? [])
           expect(content.signal === "metrics" && content.batch.points).toBe(values.length);
       }),
     );
@@ -62,7 +62,7 @@ describe("where what comes out goes", () => {
     const metrics = [{ id: "d", type: "drop", where: 'depot is "depot 0"' }];
     pipelineOf({ metrics, exporters: [OTHER] }, dictionary).admit(batch);
     expect(batch.points).toBe(0);
-    const [{ content }] = batch.aside!.exports;
+    const [{ content }] = batch.sideOutputs!.exports;
     expect(content.signal === "metrics" && content.batch.points).toBe(4);
   });
 
@@ -74,9 +74,9 @@ describe("where what comes out goes", () => {
           { ...OTHER, signals: ["logs"] },
         ];
         const pipeline = pipelineOf({ exporters });
-        const traces = pipeline.admitSpans(spans, ORIGIN).aside!;
+        const traces = pipeline.admitSpans(spans, ORIGIN).sideOutputs!;
         expect([traces.spans, traces.exports]).toEqual([spans, []]);
-        const logs = pipeline.admitLogs(records, ORIGIN).aside!;
+        const logs = pipeline.admitLogs(records, ORIGIN).sideOutputs!;
         expect(logs.records).toEqual([]);
         expect(logs.exports.flatMap(({ content }) => (content.signal === "logs" ? content.records : []))).toEqual(
           records,

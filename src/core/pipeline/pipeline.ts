@@ -1,5 +1,5 @@
 import type { LogRecord } from "../log/model";
-import { type Aside, Batch, emptyAside } from "../otlp/batch";
+import { Batch, noSideOutputs, type SideOutputs } from "../otlp/batch";
 import type { Dictionary } from "../otlp/dictionary";
 import type { Signal } from "../otlp/signals";
 import type { Span } from "../span/model";
@@ -75,16 +75,16 @@ export class Pipeline {
   admit(batch: Batch): void {
     if (this.plain) return;
     const waiting = this.metrics.admit(batch);
-    this.end(batch, { ...emptyAside(this.version), waiting });
+    this.end(batch, { ...noSideOutputs(this.version), waiting });
   }
 
   /** Puts what came out of the lane for metrics where it goes. */
-  end(batch: Batch, aside: Aside = emptyAside(this.version)): void {
+  end(batch: Batch, aside: SideOutputs = noSideOutputs(this.version)): void {
     const { stored, queued } = this.ends.metrics;
     const content = stored ? batch : batch.takeAll();
     if (content.points > 0)
       for (const exporter of queued) aside.exports.push({ exporter, content: { signal: "metrics", batch: content } });
-    if (aside.waiting.length > 0 || aside.undecided.length > 0 || aside.exports.length > 0) batch.aside = aside;
+    if (aside.waiting.length > 0 || aside.undecided.length > 0 || aside.exports.length > 0) batch.sideOutputs = aside;
   }
 
   /** Sends spans through their lane. @returns a batch without points that has them aside */
@@ -104,7 +104,7 @@ export class Pipeline {
 
   private settle<T extends Span | LogRecord>(admitted: Admitted<T>, signal: "traces" | "logs"): Batch {
     const { stored, queued } = this.ends[signal];
-    const aside = emptyAside(this.version);
+    const aside = noSideOutputs(this.version);
     aside.waiting = admitted.counted.filter(({ batch }) => batch.points > 0);
     aside.undecided = admitted.undecided;
     const { out } = admitted;
@@ -120,7 +120,7 @@ export class Pipeline {
               : { signal, records: out as readonly LogRecord[] },
         });
     const batch = new Batch();
-    batch.aside = aside;
+    batch.sideOutputs = aside;
     return batch;
   }
 

@@ -237,8 +237,8 @@ function metricsOf(parts: object, requests: readonly { spans?: Span[]; records?:
     }
   };
   for (const { spans = [], records = [] } of requests) {
-    hold(pipeline.admitSpans(spans, NOW).aside?.waiting ?? []);
-    hold(pipeline.admitLogs(records, NOW).aside?.waiting ?? []);
+    hold(pipeline.admitSpans(spans, NOW).sideOutputs?.waiting ?? []);
+    hold(pipeline.admitLogs(records, NOW).sideOutputs?.waiting ?? []);
   }
   const lane = pipeline.metrics;
   for (const step of lane.waitingSteps) {

@@ -1,7 +1,7 @@
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";
-import { type Base, Increases, isAdded, MOST_REMEMBERED, rowsBySeries, seriesText } from "./increases";
+import { type Base, Increases, isAdded, MAX_REMEMBERED, rowsBySeries, seriesText } from "./increases";
 
 /**
  * Temporality, both ways (OpenTelemetry metrics data model, "Temporality"): totals as what each adds, increments as
@@ -76,7 +76,7 @@ export class TemporalityChange {
 
   private addUp(out: Batch, target: KnownSeries, key: string, since: number, time: number, added: Amount): void {
     const before = this.totals.get(key);
-    if (!before && this.totals.size >= MOST_REMEMBERED) return;
+    if (!before && this.totals.size >= MAX_REMEMBERED) return;
     const sum = before ? plus(before.amount, added) : added;
     const anew = !before || !sum || !sameShape(before.amount, sum);
     const start = anew ? Math.min(since > 0 ? since : time, time) : before.start;

@@ -20,7 +20,7 @@ export interface Asked {
   picks: Picks;
 }
 
-const MOST_STEPS = 11_000;
+const MAX_STEPS = 11_000;
 
 /** How much before and after a window is read, ms: the reach within which successive points are joined. */
 export const REACH = 3600_000;
@@ -56,11 +56,11 @@ export function stepOf(tree: ReadingTree, { from, to, every }: Asked, interval: 
   }
   // The jitter of a sender's clock must not push the step up.
   const step = widths[0] ?? every ?? defaultStep(from, to, Math.round(interval * 0.9));
-  if ((to - from) / step > MOST_STEPS) {
+  if ((to - from) / step > MAX_STEPS) {
     throw new ReadingError(
       `${Math.ceil((to - from) / step)} steps are too many`,
       0,
-      `take longer steps; at most ${MOST_STEPS}`,
+      `take longer steps; at most ${MAX_STEPS}`,
     );
   }
   return step;

@@ -18,8 +18,8 @@ import {
   type TextOperator,
 } from "./tree";
 
-const MOST_LENGTH = 4000;
-const MOST_DEPTH = 50;
+const MAX_LENGTH = 4000;
+const MAX_DEPTH = 50;
 
 /** Milliseconds of each duration unit. */
 export const DURATIONS: Readonly<Record<string, number>> = {
@@ -47,7 +47,7 @@ const CLAUSES = ["that", "where", "by", "over", "every", "top", "bottom", "shift
  * @throws ReadingError with the offset of what could not be understood
  */
 export function parseReading(text: string): ReadingTree {
-  if (text.length > MOST_LENGTH) throw new ReadingError(`a reading has at most ${MOST_LENGTH} characters`, MOST_LENGTH);
+  if (text.length > MAX_LENGTH) throw new ReadingError(`a reading has at most ${MAX_LENGTH} characters`, MAX_LENGTH);
   return new Parser(lex(text)).reading();
 }
 
@@ -58,8 +58,7 @@ export function parseReading(text: string): ReadingTree {
  */
 export function parseCondition(text: string): Condition | null {
   if (text.trim() === "") return null;
-  if (text.length > MOST_LENGTH)
-    throw new ReadingError(`a condition has at most ${MOST_LENGTH} characters`, MOST_LENGTH);
+  if (text.length > MAX_LENGTH) throw new ReadingError(`a condition has at most ${MAX_LENGTH} characters`, MAX_LENGTH);
   return new Parser(lex(text)).lone();
 }
 
@@ -108,7 +107,7 @@ class Parser {
   }
 
   private deeper<T>(inner: () => T): T {
-    if (++this.depth > MOST_DEPTH) this.fail("nested too deeply");
+    if (++this.depth > MAX_DEPTH) this.fail("nested too deeply");
     const result = inner();
     this.depth--;
     return result;

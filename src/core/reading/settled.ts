@@ -11,7 +11,7 @@ import { originOf } from "../metric/origin";
 /** Usual intervals after which an instance that is silent is not awaited any more. */
 const LATE = 3;
 /** The interval of an instance of which one report is known, ms, where no other instance says better. */
-const USUAL_INTERVAL = 60_000;
+const DEFAULT_INTERVAL = 60_000;
 /** Reports of an instance that are looked at to know its interval. */
 export const MAX_REPORTS = 16;
 
@@ -33,7 +33,7 @@ export function usualInterval(reports: Reports): number {
 export function settledTo(instances: Iterable<Reports>, now: number): number {
   const all = [...instances].filter((reports) => reports.length > 0);
   const known = all.map(usualInterval);
-  const longest = known.reduce((most, interval) => Math.max(most, interval), 0) || USUAL_INTERVAL;
+  const longest = known.reduce((most, interval) => Math.max(most, interval), 0) || DEFAULT_INTERVAL;
   let settled = Number.POSITIVE_INFINITY;
   all.forEach((reports, i) => {
     const last = reports[reports.length - 1];

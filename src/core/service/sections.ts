@@ -11,7 +11,7 @@ export const WORK = ["calls", "outgoing", "database", "messages"] as const;
 export type Work = (typeof WORK)[number];
 
 /** What counts as slow until someone says otherwise, s. */
-export const USUALLY_SLOW: Record<Work, number> = { calls: 0.5, outgoing: 1, database: 0.1, messages: 5 };
+export const DEFAULT_SLOW: Record<Work, number> = { calls: 0.5, outgoing: 1, database: 0.1, messages: 5 };
 
 export interface SectionPlate {
   title: string;
@@ -158,7 +158,7 @@ function plainPlate(metric: ServiceMetric, place: ServicePlace): SectionPlate {
   return { title, reading: `${metric.unit === "By" ? "max" : "mean"} of ${name} ${tail}` };
 }
 
-const MOST_PLAIN = 6;
+const MAX_PLAIN = 6;
 
 /**
  * The sections of a service's page.
@@ -177,7 +177,7 @@ export function sectionsOf(
   for (const { title, takes } of PLAIN) {
     const own = metrics.filter(({ name }) => !taken.has(name) && takes(name));
     for (const { name } of own) taken.add(name);
-    const names = [...new Map(own.map((metric) => [metric.name, metric])).values()].slice(0, MOST_PLAIN);
+    const names = [...new Map(own.map((metric) => [metric.name, metric])).values()].slice(0, MAX_PLAIN);
     if (names.length > 0) plain.push({ title, work: null, plates: names.map((metric) => plainPlate(metric, place)) });
   }
   const rest = [...new Map(metrics.filter(({ name }) => !taken.has(name)).map((one) => [one.name, one])).values()];
@@ -187,7 +187,7 @@ export function sectionsOf(
           {
             title: "Its own instruments",
             work: null,
-            plates: rest.slice(0, MOST_PLAIN).map((one) => plainPlate(one, place)),
+            plates: rest.slice(0, MAX_PLAIN).map((one) => plainPlate(one, place)),
           },
         ]
       : [];

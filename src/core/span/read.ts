@@ -4,10 +4,10 @@ import type { Plain } from "../otlp/messages";
 import { attributesOf, instantOf } from "../otlp/values";
 import { SPAN_KINDS, SPAN_STATUSES, type Span, type SpanEvent, type SpanLink } from "./model";
 
-const MOST_NAME = 1024;
-const MOST_STATE = 512;
+const MAX_NAME = 1024;
+const MAX_STATE = 512;
 /** Events and links of one span. */
-const MOST_PARTS = 128;
+const MAX_PARTS = 128;
 const NAMES = { resources: "resourceSpans", scopes: "scopeSpans", records: "spans" };
 
 /** Spans of a request, and what was refused. */
@@ -33,7 +33,7 @@ function isId(text: string, digits: number): boolean {
 
 function linkProblem({ traceId, spanId, state }: SpanLink): string | null {
   if (traceId.length > 32 || spanId.length > 16) return "the ids of a link are longer than 16 and 8 bytes";
-  return textProblem("the tracestate of a link", state, MOST_STATE);
+  return textProblem("the tracestate of a link", state, MAX_STATE);
 }
 
 /** Nanoseconds that a span may take. */
@@ -45,17 +45,17 @@ function problemOf(span: Span, backwards: boolean, allowed: RecordAdmission): st
   if (span.ms === 0 && span.ns === 0) return "it has no start";
   if (backwards) return "it ends before it starts";
   if (span.took > MAX_TOOK) return "it takes longer than a hundred years";
-  if (span.events.length > MOST_PARTS || span.links.length > MOST_PARTS)
-    return `it has more than ${MOST_PARTS} events or links`;
+  if (span.events.length > MAX_PARTS || span.links.length > MAX_PARTS)
+    return `it has more than ${MAX_PARTS} events or links`;
   const inner = [...span.events, ...span.links];
   return (
     timeProblem(span.ms, allowed) ??
-    textProblem("its name", span.name, MOST_NAME) ??
-    textProblem("its tracestate", span.state, MOST_STATE) ??
+    textProblem("its name", span.name, MAX_NAME) ??
+    textProblem("its tracestate", span.state, MAX_STATE) ??
     textProblem("its status", span.statusMessage, 4096) ??
     attributesProblem(span.attributes) ??
     inner.map(({ attributes }) => attributesProblem(attributes)).find((problem) => problem !== null) ??
-    span.events.map(({ name }) => textProblem("the name of an event", name, MOST_NAME)).find((one) => one !== null) ??
+    span.events.map(({ name }) => textProblem("the name of an event", name, MAX_NAME)).find((one) => one !== null) ??
     span.links.map(linkProblem).find((one) => one !== null) ??
     null
   );

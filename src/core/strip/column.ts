@@ -13,9 +13,9 @@ const DECIMALS = 3;
 const HALVES = 4;
 const PLAIN = 5;
 
-const MOST_DIGITS = 6;
+const MAX_DIGITS = 6;
 const SHORT = 16;
-const POWERS = Array.from({ length: MOST_DIGITS + 1 }, (_, digits) => 10 ** digits);
+const POWERS = Array.from({ length: MAX_DIGITS + 1 }, (_, digits) => 10 ** digits);
 
 const word = new Float64Array(1);
 const halves = new Uint32Array(word.buffer);
@@ -45,8 +45,8 @@ function fits(value: number, power: number): boolean {
 function decimalDigits(values: Float64Array, count: number): number {
   let digits = 1;
   for (let i = 0; i < count; i++) {
-    while (digits <= MOST_DIGITS && !fits(values[i], POWERS[digits])) digits++;
-    if (digits > MOST_DIGITS) return 0;
+    while (digits <= MAX_DIGITS && !fits(values[i], POWERS[digits])) digits++;
+    if (digits > MAX_DIGITS) return 0;
   }
   for (let i = 0; i < count; i++) if (!fits(values[i], POWERS[digits])) return 0;
   return digits;
@@ -114,7 +114,7 @@ export function readColumn(input: ByteReader, out: Float64Array, count: number, 
       return;
     case DECIMALS: {
       const digits = input.byte();
-      if (digits < 1 || digits > MOST_DIGITS) throw new StripError(`column of ${digits} decimal digits`);
+      if (digits < 1 || digits > MAX_DIGITS) throw new StripError(`column of ${digits} decimal digits`);
       readInts(input, out, count, offset);
       const power = POWERS[digits];
       for (let i = offset; i < offset + count; i++) out[i] /= power;

@@ -55,7 +55,7 @@ interface Joined {
 }
 
 /** Of joined clocks that begin alike, so many are kept: what few series share is not worth the search. */
-const MOST_ALIKE = 6;
+const MAX_ALIKE = 6;
 
 function clockOf({ strip, entry }: EntryRef, of: "timeOf" | "startOf"): Clock {
   return strip.clocks[strip[of][entry]];
@@ -84,7 +84,7 @@ export class ClockJoiner {
       if (!plain) ns.set(clock.ns, at);
       at += clock.count;
     }
-    if (known.length < MOST_ALIKE) known.push(joined);
+    if (known.length < MAX_ALIKE) known.push(joined);
     return joined;
   }
 }

@@ -11,7 +11,7 @@ export const LARGEST = 2 ** 50;
 
 const BLOCK = 128;
 const SHORT = 32;
-const MOST_OUTLIERS = 12;
+const MAX_OUTLIERS = 12;
 const CONSTANT = 3;
 const PACKED = 4;
 
@@ -137,12 +137,12 @@ function writeBlock(out: ByteWriter, size: number): void {
   pack(out, size, width);
 }
 
-/** The base and width that leave at most MOST_OUTLIERS outside: time and again the value goes that stands farther off. */
+/** The base and width that leave at most MAX_OUTLIERS outside: time and again the value goes that stands farther off. */
 function bestWindow(size: number, base: number, width: number): { base: number; width: number; gain: number } {
   for (let i = 0; i < size; i++) sorted[i] = residuals[i];
   const inOrder = sorted.subarray(0, size).sort();
   const best = { base, width, gain: 0 };
-  const most = Math.min(MOST_OUTLIERS, size - 1);
+  const most = Math.min(MAX_OUTLIERS, size - 1);
   let low = 0;
   let high = size - 1;
   for (let outside = 1; outside <= most; outside++) {

@@ -28,8 +28,8 @@ import { readLayout, writeLayout } from "./layouts";
 
 const MAGIC = 0x54;
 const VERSION = 1;
-const MOST_POINTS = 50_000_000;
-const MOST_ENTRIES = 10_000_000;
+const MAX_POINTS = 50_000_000;
+const MAX_ENTRIES = 10_000_000;
 
 const HAS_SERIES_COLUMN = 1;
 const HAS_FLAGS = 2;
@@ -137,7 +137,7 @@ export function encodeStrip(pointSets: readonly PointSet[]): Uint8Array {
   return payload;
 }
 
-const MOST_SHARED = 10_000;
+const MAX_SHARED = 10_000;
 const sharedLayouts = new Map<string, Layout>();
 
 /** One object for equal layouts, so that comparing them is cheap. */
@@ -145,7 +145,7 @@ function shared(layout: Layout): Layout {
   const key = JSON.stringify(layout);
   const found = sharedLayouts.get(key);
   if (found) return found;
-  if (sharedLayouts.size >= MOST_SHARED) sharedLayouts.clear();
+  if (sharedLayouts.size >= MAX_SHARED) sharedLayouts.clear();
   sharedLayouts.set(key, layout);
   return layout;
 }
@@ -176,13 +176,13 @@ export function openStrip(bytes: Uint8Array): OpenStrip {
   const input = new ByteReader(payload);
   if (input.byte() !== MAGIC || input.byte() !== VERSION) throw new StripError("not a strip of a known version");
   const bodiesAt = input.uint32();
-  const entries = input.size(MOST_ENTRIES, "entries");
-  const points = input.size(MOST_POINTS, "points");
+  const entries = input.size(MAX_ENTRIES, "entries");
+  const points = input.size(MAX_POINTS, "points");
   const layouts: Layout[] = [];
-  for (let left = input.size(MOST_ENTRIES, "layouts"); left > 0; left--) layouts.push(shared(readLayout(input)));
+  for (let left = input.size(MAX_ENTRIES, "layouts"); left > 0; left--) layouts.push(shared(readLayout(input)));
   const clocks: Clock[] = [];
   let clockPoints = 0;
-  for (let left = input.size(MOST_ENTRIES, "clocks"); left > 0; left--) {
+  for (let left = input.size(MAX_ENTRIES, "clocks"); left > 0; left--) {
     const count = input.size(points, "times");
     clockPoints += count;
     if (clockPoints > 2 * points) throw new StripError("more times than points");
@@ -241,7 +241,7 @@ export type Depth = "buckets" | "all";
 export function readEntry(strip: OpenStrip, entry: number, depth: Depth = "all"): PointSet {
   const layout = strip.layouts[strip.layoutOf[entry]];
   const count = strip.counts[entry];
-  if (columnCount(layout) * count > MOST_POINTS * 4) throw new StripError(`entry of ${columnCount(layout)} columns`);
+  if (columnCount(layout) * count > MAX_POINTS * 4) throw new StripError(`entry of ${columnCount(layout)} columns`);
   const set = emptyPointSet(layout, count);
   const time = strip.clocks[strip.timeOf[entry]];
   const start = strip.clocks[strip.startOf[entry]];

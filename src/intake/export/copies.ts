@@ -17,7 +17,7 @@ import { pinned, resolveAllowed } from "../address";
 
 /** Readings of what another backend has, which it gives out as OTLP/JSON lines. */
 
-const MOST_BYTES = 64 * 1024 * 1024;
+const MAX_BYTES = 64 * 1024 * 1024;
 const TIMEOUT = 15_000;
 
 class CopyError extends Error {}
@@ -31,8 +31,8 @@ async function fetchLines(url: URL, headers: Readonly<Record<string, string>>, a
       let size = 0;
       response.on("data", (chunk: Buffer) => {
         size += chunk.length;
-        if (size > MOST_BYTES)
-          ask.destroy(new CopyError(`more than ${MOST_BYTES / 1024 / 1024} MiB came; take a shorter window`));
+        if (size > MAX_BYTES)
+          ask.destroy(new CopyError(`more than ${MAX_BYTES / 1024 / 1024} MiB came; take a shorter window`));
         else chunks.push(chunk);
       });
       response.on("error", reject);

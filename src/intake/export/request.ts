@@ -27,7 +27,7 @@ export type Outcome =
 
 const gzip = promisify<Buffer, Buffer>(zlib.gzip);
 const RETRYABLE = new Set([429, 502, 503, 504]);
-const MOST_ANSWER = 64 * 1024;
+const MAX_ANSWER = 64 * 1024;
 const MESSAGES = {
   metrics: "ExportMetricsServiceRequest",
   traces: "ExportTraceServiceRequest",
@@ -68,7 +68,7 @@ function post(
       let size = 0;
       response.on("data", (chunk: Buffer) => {
         size += chunk.length;
-        if (size <= MOST_ANSWER) chunks.push(chunk);
+        if (size <= MAX_ANSWER) chunks.push(chunk);
       });
       response.on("end", () =>
         resolve({

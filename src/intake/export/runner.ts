@@ -30,9 +30,9 @@ const LOOK_EVERY = 500;
 /** How often a page is made anew, ms. */
 const PAGE_EVERY = 3000;
 /** Items that a file or a page takes at once. */
-const MOST_ITEMS = 50_000;
+const MAX_ITEMS = 50_000;
 /** Series after which an exporter's dictionary is begun afresh. */
-const MOST_SERIES = 200_000;
+const MAX_SERIES = 200_000;
 
 /** What an exporter remembers. */
 interface Memory {
@@ -106,7 +106,7 @@ export class Runner {
   private async unpacked(
     blocks: readonly QueuedBlock[],
   ): Promise<{ blocks: readonly QueuedBlock[]; content: Outgoing } | null> {
-    if (this.dictionary.size > MOST_SERIES) this.dictionary = new Dictionary();
+    if (this.dictionary.size > MAX_SERIES) this.dictionary = new Dictionary();
     try {
       return { blocks, content: await unpackBlocks(blocks, this.dictionary) };
     } catch (error) {
@@ -141,7 +141,7 @@ export class Runner {
   private async turn(): Promise<number> {
     const { pool } = this.parts;
     const { config } = this;
-    const most = config.type === "otlp" ? config.batch : MOST_ITEMS;
+    const most = config.type === "otlp" ? config.batch : MAX_ITEMS;
     const { begun } = this;
     const oldest = await oldestBlocks(pool, config.id, most);
     const queued = begun ? oldest.filter(({ id }) => begun.blocks.has(id)) : oldest;

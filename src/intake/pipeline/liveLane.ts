@@ -9,8 +9,8 @@ import type { StepCount } from "@/core/pipeline/routes";
 import type { Span } from "@/core/span/model";
 import { LIMIT_REMEMBERS, livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline/pipeline";
 import { writeRecordSample, writeSample } from "@/store/pipeline/samples";
-import { RecordTap } from "./recordTap";
-import { Tap } from "./tap";
+import { ArrivalSampler } from "./arrivalSampler";
+import { RecordSampler } from "./recordSampler";
 
 /** Published versions are also looked for this often, where no change was announced. */
 const LOOK_EVERY = 5000;
@@ -33,8 +33,8 @@ export class LiveLane {
   /** When the series that limits let through were read, all of them and the latest, Unix ms. */
   private seenAll = 0;
   private seenUpTo = 0;
-  private readonly tap = new Tap();
-  private readonly recordTap = new RecordTap();
+  private readonly tap = new ArrivalSampler();
+  private readonly recordTap = new RecordSampler();
 
   constructor(
     private readonly pool: pg.Pool,

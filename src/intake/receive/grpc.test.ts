@@ -178,7 +178,7 @@ describe("spans and log records", () => {
       authorization: "Bearer production",
     });
     expect(answer.toString()).toContain("span open door: its span id");
-    expect(committed.flatMap(({ aside }) => aside?.spans ?? [])).toMatchObject([
+    expect(committed.flatMap(({ sideOutputs: aside }) => aside?.spans ?? [])).toMatchObject([
       { name: "open door", took: 250_000_000, resource: { "deployment.environment.name": "production" } },
     ]);
   });

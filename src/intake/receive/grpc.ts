@@ -3,7 +3,7 @@ import { LIMITS } from "@/core/otlp/limits";
 import { successProtobuf } from "@/core/otlp/response";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import { FullError, Hold } from "./budget";
-import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
+import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 /** OTLP/gRPC (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
 
@@ -103,7 +103,7 @@ async function answer(
 ): Promise<Buffer> {
   const [authorization] = call.metadata.get("authorization");
   const environment = await parts.environmentOf(authorization?.toString());
-  if (open > MOST_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
+  if (open > MAX_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
   hold.take(call.request.length);
   const { rejected, message } = await receive(parts, signal, call.request, "protobuf", environment);
   return Buffer.from(successProtobuf(rejected, message));

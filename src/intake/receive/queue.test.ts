@@ -1,4 +1,4 @@
-import { Batch, emptyAside } from "@/core/otlp/batch";
+import { Batch, noSideOutputs } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import type { Span } from "@/core/span/model";
 import { isContentError } from "@/store/database/contentError";
@@ -91,7 +91,7 @@ describe("what the store refuses in a request is found, told, and the rest writt
   };
   const spans = (names: readonly string[]): Batch => {
     const full = new Batch();
-    full.aside = { ...emptyAside(1), spans: names.map((name) => ({ name }) as Span) };
+    full.sideOutputs = { ...noSideOutputs(1), spans: names.map((name) => ({ name }) as Span) };
     return full;
   };
 
@@ -102,7 +102,7 @@ describe("what the store refuses in a request is found, told, and the rest writt
       "both",
       (names: readonly string[]) => {
         const both = points(names);
-        both.aside = spans(names).aside;
+        both.sideOutputs = spans(names).sideOutputs;
         return both;
       },
     ],
@@ -112,7 +112,7 @@ describe("what the store refuses in a request is found, told, and the rest writt
     const queue = new CommitQueue(async (batches) => {
       const found = batches.flatMap((one) => [
         ...[...one.series()].map(({ identity }) => String(identity.attributes.name)),
-        ...(one.aside?.spans ?? []).map(({ name }) => name),
+        ...(one.sideOutputs?.spans ?? []).map(({ name }) => name),
       ]);
       if (found.some((name) => name.startsWith("poison"))) throw Object.assign(new Error("no NUL"), { code: "22021" });
       written.push(...found);

@@ -3,12 +3,12 @@ import { divided, subjectOf } from "@/core/otlp/divide";
 import { FullError } from "./budget";
 
 /** Points that may wait for the commit that follows the running one. */
-const MOST_WAITING = 400_000;
+const MAX_WAITING = 400_000;
 /** Points in one commit. */
-const MOST_TOGETHER = 200_000;
+const MAX_TOGETHER = 200_000;
 
 /** All that a batch brings: points, spans and records, those that were taken aside included. */
-function pointsOf({ points, aside }: Batch): number {
+function pointsOf({ points, sideOutputs: aside }: Batch): number {
   if (!aside) return points;
   const waiting = aside.waiting.reduce((sum, { batch }) => sum + batch.points, 0);
   const undecided = aside.undecided.reduce((sum, { spans }) => sum + spans.length, 0);
@@ -52,7 +52,7 @@ export class CommitQueue {
   submit(batch: Batch): Promise<void> {
     const points = pointsOf(batch);
     if (points === 0) return Promise.resolve();
-    if (this.waitingPoints + points > MOST_WAITING && this.waiting.length > 0) {
+    if (this.waitingPoints + points > MAX_WAITING && this.waiting.length > 0) {
       return Promise.reject(new FullError(`${this.waitingPoints} points are waiting to be written`));
     }
     return new Promise((done, failed) => {
@@ -75,7 +75,7 @@ export class CommitQueue {
   private takeGroup(): Waiting[] {
     let points = 0;
     let size = 0;
-    while (size < this.waiting.length && (size === 0 || points + pointsOf(this.waiting[size].batch) <= MOST_TOGETHER)) {
+    while (size < this.waiting.length && (size === 0 || points + pointsOf(this.waiting[size].batch) <= MAX_TOGETHER)) {
       points += pointsOf(this.waiting[size++].batch);
     }
     this.waitingPoints -= points;

@@ -48,7 +48,7 @@ export interface ReceiverParts {
 }
 
 /** Requests in work at one time. */
-export const MOST_OPEN_REQUESTS = 256;
+export const MAX_OPEN_REQUESTS = 256;
 
 export type Encoding = "protobuf" | "json";
 

@@ -1,13 +1,13 @@
 import type pg from "pg";
-import { noteTurnedAway, refusalKey, type TurnedAway } from "@/store/senders/turnedAway";
+import { noteRejectedRequests, type RejectedRequest, rejectionKey } from "@/store/senders/rejectedRequests";
 
 const WRITE_EVERY = 1000;
 /** Unlike refusals held until they are written; beyond it, what comes is not noted. */
-const MOST = 200;
+const MAX = 200;
 
 /** Requests that were refused on their way to the record. */
 export class Refusals {
-  private readonly held = new Map<string, TurnedAway>();
+  private readonly held = new Map<string, RejectedRequest>();
   private timer: NodeJS.Timeout | null = null;
 
   constructor(private readonly pool: pg.Pool) {}
@@ -15,7 +15,7 @@ export class Refusals {
   /** Notes a refusal by the sender's address, its user agent, what it asked and why it was refused. */
   note(address: string, agent: string, request: string, status: number, reason: string): void {
     const now = Date.now();
-    const one: TurnedAway = {
+    const one: RejectedRequest = {
       address: address.slice(0, 100),
       agent: storable(agent.slice(0, 200)),
       request: storable(request.slice(0, 200)),
@@ -25,12 +25,12 @@ export class Refusals {
       lastAt: now,
       count: 1,
     };
-    const key = refusalKey(one);
+    const key = rejectionKey(one);
     const known = this.held.get(key);
     if (known) {
       known.count++;
       known.lastAt = now;
-    } else if (this.held.size < MOST) this.held.set(key, one);
+    } else if (this.held.size < MAX) this.held.set(key, one);
     this.timer ??= setTimeout(() => void this.write(), WRITE_EVERY).unref();
   }
 
@@ -42,7 +42,7 @@ export class Refusals {
     this.held.clear();
     if (all.length === 0) return;
     // Where the store is away, senders are told so by every request; the record can miss them.
-    await noteTurnedAway(this.pool, all).catch(() => {});
+    await noteRejectedRequests(this.pool, all).catch(() => {});
   }
 }
 

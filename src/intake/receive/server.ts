@@ -5,7 +5,7 @@ import { statusJson, statusProtobuf, successJson, successProtobuf } from "@/core
 import type { Signal } from "@/core/otlp/signals";
 import { RequestError, readBody } from "./body";
 import { FullError, Hold } from "./budget";
-import { failureOf, MOST_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
+import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 const PROTOBUF = "application/x-protobuf";
 const JSON_TYPE = "application/json";
@@ -73,7 +73,7 @@ interface Work {
 }
 
 async function working<T>(work: Work, receiving: () => Promise<T>): Promise<T> {
-  if (work.requests >= MOST_OPEN_REQUESTS) throw new FullError(`${work.requests} requests are in work`);
+  if (work.requests >= MAX_OPEN_REQUESTS) throw new FullError(`${work.requests} requests are in work`);
   work.requests++;
   try {
     return await receiving();

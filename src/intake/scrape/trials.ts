@@ -3,9 +3,9 @@ import type pg from "pg";
 import { type TrialAnswer, trialRequest } from "@/core/api/targets";
 import { targetSecret } from "@/store/senders/targets";
 import { askedByPages } from "../fromPages";
-import { Questions } from "../questions";
 import type { Budget } from "../receive/budget";
-import type { TrialMessage, TrialReply } from "./scraping";
+import { WorkerRpc } from "../workerRpc";
+import type { TrialMessage, TrialReply } from "./scrapeWorker";
 
 const PATH = "/targets/try";
 /** What a trial may take beside the target's own timeout, ms. */
@@ -13,7 +13,7 @@ const GRACE = 5000;
 
 /** Lets the pages try a target from where it will be scraped. */
 export class Trials {
-  private readonly questions: Questions<TrialMessage["question"], TrialAnswer>;
+  private readonly questions: WorkerRpc<TrialMessage["question"], TrialAnswer>;
 
   /** @param say gives a trial to the thread that scrapes; false where there is none */
   constructor(
@@ -21,7 +21,7 @@ export class Trials {
     private readonly budget: Budget,
     say: (message: TrialMessage) => boolean,
   ) {
-    this.questions = new Questions((trial, question) => say({ trial, question }));
+    this.questions = new WorkerRpc((trial, question) => say({ trial, question }));
   }
 
   heard({ trial, answer }: TrialReply): void {

@@ -7,17 +7,17 @@ import { RAW } from "../database/partitions";
 import { type Done, holding } from "../jobs/jobs";
 import { REPORTING } from "../registry/instruments";
 import { listContracts } from "./contracts";
-import { negativeFindings } from "./falling";
+import { counterDecreaseFindings } from "./counterDecreases";
 import { endOrphans, noteFindings } from "./findings";
+import { missingMetricFindings } from "./missingMetrics";
 import { doubledFindings, mixedFindings } from "./mixed";
-import { vanishedFindings } from "./vanished";
 
 /** Holds arrivals against contracts, and metrics of a release against those of the release before. */
 
 export const CONFORM_EVERY = 10_000;
 const MINUTE = 60_000;
 /** Series of a contract that are looked at. */
-const MOST_SERIES = 50_000;
+const MAX_SERIES = 50_000;
 
 const HELD: readonly FindingCode[] = [
   "kind",
@@ -48,7 +48,7 @@ async function arrivedSeries(pool: pg.Pool, name: string, now: number): Promise<
   const { rows } = await pool.query<SeriesRow>(
     `SELECT s.id, r.service, r.environment, r.release, r.instance, m.kind, m.unit, m.temporality, m.monotonic, s.attributes
      FROM metric m JOIN series s ON s.metric_id = m.id JOIN resource r ON r.id = s.resource_id
-     JOIN heard h ON h.resource_id = r.id WHERE m.name = $1 AND h.last_at >= $2 LIMIT ${MOST_SERIES}`,
+     JOIN heard h ON h.resource_id = r.id WHERE m.name = $1 AND h.last_at >= $2 LIMIT ${MAX_SERIES}`,
     [name, now - REPORTING],
   );
   return new Map(
@@ -93,7 +93,7 @@ export function conformDue(pool: pg.Pool, stopped: () => boolean = () => false):
       const series = await arrivedSeries(pool, name, now);
       const found = [
         ...conform(body, [...series.values()]),
-        ...(body.kind === "counter" ? await negativeFindings(pool, name, series, now) : []),
+        ...(body.kind === "counter" ? await counterDecreaseFindings(pool, name, series, now) : []),
         ...(await silentFinding(pool, body, now)),
       ];
       await noteFindings(pool, name, HELD, found, now);
@@ -102,7 +102,7 @@ export function conformDue(pool: pg.Pool, stopped: () => boolean = () => false):
     const names = contracts.map(({ name }) => name);
     await endOrphans(pool, names, HELD, now);
     for (const [code, find] of [
-      ["vanished", vanishedFindings],
+      ["vanished", missingMetricFindings],
       ["mixed", mixedFindings],
       ["two-writers", doubledFindings],
     ] as const) {

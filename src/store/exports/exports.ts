@@ -13,11 +13,11 @@ import type { Span } from "@/core/span/model";
 
 const deflate = promisify(deflateRaw);
 const inflate = promisify(inflateRaw);
-const MOST_BYTES = 512 * 1024 * 1024;
+const MAX_BYTES = 512 * 1024 * 1024;
 /** How long what is known of a queue's size holds, ms. */
 const LOOK_EVERY = 1000;
 /** What a queue may hold where its exporter does not say, bytes. */
-const USUAL_MOST = 64e6;
+const DEFAULT_MOST = 64e6;
 
 /** Something that is to be queued, packed. */
 export interface Packed {
@@ -52,7 +52,7 @@ function together(all: readonly Outgoing[]): Outgoing {
 /** Packs what batches have for exporters: a block per exporter and signal. What goes to several is packed once. */
 export async function packExports(batches: readonly Batch[]): Promise<Packed[]> {
   const wanted = new Map<string, { exporter: string; signal: Signal; content: Outgoing[] }>();
-  for (const { aside } of batches)
+  for (const { sideOutputs: aside } of batches)
     for (const { exporter, content } of aside?.exports ?? []) {
       const key = `${exporter} ${content.signal}`;
       const known = wanted.get(key) ?? { exporter, signal: content.signal, content: [] };
@@ -110,7 +110,7 @@ export class Queues {
     const lost = new Map<string, number>();
     for (const one of all) {
       const size = this.sizes.get(one.exporter) ?? 0;
-      if (size >= (this.limits.get(one.exporter) ?? USUAL_MOST))
+      if (size >= (this.limits.get(one.exporter) ?? DEFAULT_MOST))
         lost.set(one.exporter, (lost.get(one.exporter) ?? 0) + one.items);
       else {
         fits.push(one);
@@ -186,7 +186,7 @@ export async function oldestBlocks(pool: pg.Pool, exporter: string, most: number
 export async function unpackBlocks(blocks: readonly QueuedBlock[], dictionary: Dictionary): Promise<Outgoing> {
   const all = await Promise.all(
     blocks.map(async ({ signal, body }): Promise<Outgoing> => {
-      const bytes = await inflate(body, { maxOutputLength: MOST_BYTES });
+      const bytes = await inflate(body, { maxOutputLength: MAX_BYTES });
       if (signal === "metrics") return { signal, batch: unpackBatch(new Uint8Array(bytes), dictionary) };
       const list = JSON.parse(bytes.toString("utf8")) as unknown[];
       return signal === "traces" ? { signal, spans: list as Span[] } : { signal, records: list as LogRecord[] };

@@ -1,7 +1,7 @@
 import type pg from "pg";
 import { isContentError } from "../database/contentError";
 import { DAY, RAW } from "../database/partitions";
-import { forgetMembers } from "../pipeline/members";
+import { forgetBufferedSeries } from "../pipeline/bufferedSeries";
 import { keepRecords } from "../records/records";
 import { forgetRequests } from "../records/repeats";
 import { setAsideDamaged } from "../strips/damagedStrips";
@@ -66,7 +66,7 @@ export function keepRetention(pool: pg.Pool, now = Date.now()): Promise<Done | n
     await prepareAhead(pool, now);
     const expired = await dropExpired(pool, now);
     const records =
-      (await keepRecords(pool, now)) + (await forgetMembers(pool, now)) + (await forgetRequests(pool, now));
+      (await keepRecords(pool, now)) + (await forgetBufferedSeries(pool, now)) + (await forgetRequests(pool, now));
     const done = expired.reduce((sum, { partitions, rows }) => sum + partitions.length + rows, records);
     return { done, backlog: 0, waitingSince: null };
   });

@@ -14,8 +14,8 @@ const inflate = promisify(inflateRaw);
 /** For how long arrivals are kept, ms. */
 const KEPT = 3 * 60_000;
 /** Points that are given out. */
-const MOST_POINTS = 60_000;
-const MOST_RECORDS = 10_000;
+const MAX_POINTS = 60_000;
+const MAX_RECORDS = 10_000;
 
 /** Arrivals of one stretch of time. */
 export interface Gathered {
@@ -78,7 +78,7 @@ export async function readRecordSample<S extends keyof Records>(
   );
   const answer = { seen: 0, records: [] as Records[S][] };
   for (const { seen, points, body } of rows) {
-    if (answer.records.length > 0 && answer.records.length + points > MOST_RECORDS) break;
+    if (answer.records.length > 0 && answer.records.length + points > MAX_RECORDS) break;
     answer.seen += seen;
     answer.records.unshift(...(JSON.parse((await inflate(body)).toString("utf8")) as Records[S][]));
   }
@@ -95,7 +95,7 @@ export async function readSample(
   );
   const answer = { seen: 0, points: 0, span: 0, blocks: [] as Uint8Array[] };
   for (const { at, span, seen, points, body } of rows) {
-    if (answer.points > 0 && answer.points + points > MOST_POINTS) break;
+    if (answer.points > 0 && answer.points + points > MAX_POINTS) break;
     answer.span = Math.max(answer.span, Number(rows[0].at) - Number(at) + span);
     answer.seen += seen;
     answer.points += points;

@@ -11,8 +11,8 @@ const TABLES = ["span", "log_record"] as const;
 export type RecordTable = (typeof TABLES)[number];
 
 /** For how long records are kept where nobody said otherwise, days and ms. */
-const USUAL_DAYS = 3;
-export const USUAL_RECORDS = USUAL_DAYS * DAY;
+const DEFAULT_DAYS = 3;
+export const DEFAULT_RECORDS = DEFAULT_DAYS * DAY;
 const SETTING = "recordDays";
 /** Partitions are created this far ahead. */
 const AHEAD = 3 * DAY;
@@ -20,8 +20,8 @@ const AHEAD = 3 * DAY;
 /** For how long records are kept, ms. */
 export async function recordsKept(pool: pg.Pool): Promise<number> {
   const { rows } = await pool.query<{ value: unknown }>("SELECT value FROM setting WHERE name = $1", [SETTING]);
-  const days = Number(rows[0]?.value ?? USUAL_DAYS);
-  return (days >= 1 && days <= 90 ? days : USUAL_DAYS) * DAY;
+  const days = Number(rows[0]?.value ?? DEFAULT_DAYS);
+  return (days >= 1 && days <= 90 ? days : DEFAULT_DAYS) * DAY;
 }
 
 const ready = new WeakMap<pg.Pool, Set<string>>();
@@ -75,7 +75,7 @@ export async function keepRecords(pool: pg.Pool, now: number): Promise<number> {
 
 /** Ids of resources that this process has met, by their hash. */
 const ids = new WeakMap<pg.Pool, Map<string, number>>();
-const MOST_IDS = 50_000;
+const MAX_IDS = 50_000;
 
 /** Forgets the ids of resources: some may be gone. */
 export function forgetResourceIds(pool: pg.Pool): void {
@@ -85,18 +85,18 @@ export function forgetResourceIds(pool: pg.Pool): void {
 /** The ids of resources, registered where they were not known. */
 export async function resourceIds(pool: pg.Pool, resources: Iterable<Attributes>): Promise<Map<Attributes, number>> {
   let known = ids.get(pool);
-  if (!known || known.size > MOST_IDS) {
+  if (!known || known.size > MAX_IDS) {
     known = new Map();
     ids.set(pool, known);
   }
   const hashes = new Map<Attributes, string>();
-  const strangers = new Map<string, Attributes>();
+  const unregistered = new Map<string, Attributes>();
   for (const resource of new Set(resources)) {
     const hash = resourceHash(resource);
     hashes.set(resource, hash);
-    if (!known.has(hash)) strangers.set(hash, resource);
+    if (!known.has(hash)) unregistered.set(hash, resource);
   }
-  if (strangers.size > 0) for (const [hash, id] of await registerResources(pool, strangers)) known.set(hash, id);
+  if (unregistered.size > 0) for (const [hash, id] of await registerResources(pool, unregistered)) known.set(hash, id);
   return new Map([...hashes].map(([resource, hash]) => [resource, known.get(hash)!]));
 }
 

@@ -54,8 +54,8 @@ export function listMetrics(pool: pg.Pool): Promise<MetricEntry[]> {
     .limit(10_000);
 }
 
-const MOST_VALUES = 100;
-const MOST_SERIES = 20_000;
+const MAX_VALUES = 100;
+const MAX_SERIES = 20_000;
 
 /** The attributes of a metric's series, of points and resources, each with values (the first 100). */
 export async function listAttributes(pool: pg.Pool, name: string): Promise<AttributeEntry[]> {
@@ -66,7 +66,7 @@ export async function listAttributes(pool: pg.Pool, name: string): Promise<Attri
     .innerJoin(resource, eq(resource.id, series.resourceId))
     .where(and(eq(metric.name, name)))
     .orderBy(sql`${series.id} DESC`)
-    .limit(MOST_SERIES);
+    .limit(MAX_SERIES);
   const found = new Map<string, Set<string>>();
   for (const { own, shared } of rows) {
     for (const [key, value] of [...Object.entries(own), ...Object.entries(shared)]) {
@@ -75,7 +75,7 @@ export async function listAttributes(pool: pg.Pool, name: string): Promise<Attri
         values = new Set();
         found.set(key, values);
       }
-      if (values.size < MOST_VALUES) values.add(typeof value === "object" ? JSON.stringify(value) : String(value));
+      if (values.size < MAX_VALUES) values.add(typeof value === "object" ? JSON.stringify(value) : String(value));
     }
   }
   return [...found]

@@ -8,12 +8,12 @@ import { REPORTING } from "./instruments";
  * and its instance reported within the ten minutes before it, so an instance that started anew adds nothing.
  */
 
-const MOST_METRICS = 8;
-const MOST_RELEASES = 3;
-const MOST_ATTRIBUTES = 3;
-const MOST_EXAMPLES = 3;
+const MAX_METRICS = 8;
+const MAX_RELEASES = 3;
+const MAX_ATTRIBUTES = 3;
+const MAX_EXAMPLES = 3;
 /** Series whose attributes are looked into. */
-const MOST_SERIES = 200_000;
+const MAX_SERIES = 200_000;
 
 const THERE = `SELECT m.name, r.service, r.release, s.attributes, h.last_at >= $1 AS now,
     CASE WHEN s.first_at > 0 THEN s.first_at ELSE h.first_at END <= $2 AND h.last_at >= $3 AS before
@@ -28,7 +28,7 @@ export async function seriesGrowth(pool: pg.Pool, now: number, since: number): P
   const moments = [now - REPORTING, since, since - REPORTING];
   const releases = await pool.query<{ name: string; service: string; release: string; now: string; before: string }>(
     `WITH there AS (${THERE}),
-     most AS (SELECT name FROM there WHERE now GROUP BY name ORDER BY count(*) DESC, name LIMIT ${MOST_METRICS})
+     most AS (SELECT name FROM there WHERE now GROUP BY name ORDER BY count(*) DESC, name LIMIT ${MAX_METRICS})
      SELECT name, service, release, count(*) FILTER (WHERE now) AS now, count(*) FILTER (WHERE before) AS before
      FROM there JOIN most USING (name) GROUP BY 1, 2, 3`,
     moments,
@@ -42,7 +42,7 @@ export async function seriesGrowth(pool: pg.Pool, now: number, since: number): P
     all: string;
     place: string;
   }>(
-    `WITH there AS (${THERE} AND m.name = ANY($4::text[]) LIMIT ${MOST_SERIES}),
+    `WITH there AS (${THERE} AND m.name = ANY($4::text[]) LIMIT ${MAX_SERIES}),
      found AS (
        SELECT name, key, value, count(*) FILTER (WHERE now) AS series
        FROM there, LATERAL jsonb_each_text(attributes) GROUP BY 1, 2, 3
@@ -50,7 +50,7 @@ export async function seriesGrowth(pool: pg.Pool, now: number, since: number): P
      SELECT * FROM (
        SELECT *, count(*) OVER (PARTITION BY name, key) AS all,
          row_number() OVER (PARTITION BY name, key ORDER BY series DESC, value) AS place FROM found) AS placed
-     WHERE place <= ${MOST_EXAMPLES} ORDER BY name, key, place`,
+     WHERE place <= ${MAX_EXAMPLES} ORDER BY name, key, place`,
     [...moments, names],
   );
   const growth = names.map((metric): Growth => {
@@ -75,8 +75,8 @@ export async function seriesGrowth(pool: pg.Pool, now: number, since: number): P
       releases: own
         .filter((one) => one.now > 0)
         .sort((a, b) => b.now - b.before - (a.now - a.before) || b.now - a.now)
-        .slice(0, MOST_RELEASES),
-      attributes: [...keys.values()].sort((a, b) => b.values - a.values).slice(0, MOST_ATTRIBUTES),
+        .slice(0, MAX_RELEASES),
+      attributes: [...keys.values()].sort((a, b) => b.values - a.values).slice(0, MAX_ATTRIBUTES),
     };
   });
   return growth.sort((a, b) => b.now - a.now || (a.metric < b.metric ? -1 : 1));

@@ -11,9 +11,9 @@ import { listFindings } from "../contracts/findings";
 export const REPORTING = 10 * 60_000;
 const DAY = 86400_000;
 const DAYS = 30;
-const MOST_VALUES = 50;
-const MOST_ATTRIBUTES = 60;
-const MOST_EXEMPLARS = 30;
+const MAX_VALUES = 50;
+const MAX_ATTRIBUTES = 60;
+const MAX_EXEMPLARS = 30;
 
 interface CatalogueRow {
   name: string;
@@ -99,7 +99,7 @@ async function valuesOf(
   const parameters = [metricIds, since, name];
   const values = await pool.query<{ value: string; n: string; all: string; having: string }>(
     `SELECT ${own} ->> $3 AS value, count(*) AS n, count(*) OVER () AS all, sum(count(*)) OVER () AS having ${COUNTED}
-       AND ${own} ? $3 GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT ${MOST_VALUES}`,
+       AND ${own} ? $3 GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT ${MAX_VALUES}`,
     parameters,
   );
   const [sa, ra] = place === "point" ? ["s.attributes - $3", "r.attributes"] : ["s.attributes", "r.attributes - $3"];
@@ -125,7 +125,7 @@ async function attributesOf(pool: pg.Pool, counted: Counted, series: number): Pr
     `WITH these AS (SELECT s.attributes AS own, r.attributes AS shared ${COUNTED})
      SELECT DISTINCT 'point' AS place, k.key FROM these, LATERAL jsonb_object_keys(own) AS k(key)
      UNION SELECT DISTINCT 'resource', k.key FROM these, LATERAL jsonb_object_keys(shared) AS k(key)
-     LIMIT ${MOST_ATTRIBUTES}`,
+     LIMIT ${MAX_ATTRIBUTES}`,
     [counted.metricIds, counted.since],
   );
   const all: AttributeShare[] = [];
@@ -191,7 +191,7 @@ export async function describeInstrument(pool: pg.Pool, name: string, now: numbe
     attributes: Attributes;
   }>(
     `SELECT e.ms, e.value, e.trace_id, e.span_id, e.attributes, s.attributes AS own FROM exemplar e
-     JOIN series s ON s.id = e.series_id WHERE e.metric_id = ANY($1::int[]) ORDER BY e.ms DESC LIMIT ${MOST_EXEMPLARS}`,
+     JOIN series s ON s.id = e.series_id WHERE e.metric_id = ANY($1::int[]) ORDER BY e.ms DESC LIMIT ${MAX_EXEMPLARS}`,
     [metricIds],
   );
   return {

@@ -102,8 +102,8 @@ export async function registerSeries(
 /** Gives the known of the series their ids, and tells which of the others fit below the limit. */
 async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit: number): Promise<KnownSeries[]> {
   await lookUp(pool, wanted);
-  const strangers = wanted.filter(({ id }) => id === 0);
-  if (strangers.length === 0) return [];
+  const unregistered = wanted.filter(({ id }) => id === 0);
+  if (unregistered.length === 0) return [];
   const { rows } = await pool.query<{ metric_id: number; service: string; count: string }>(
     // Instances come and go: a series counts as long as who sends it was heard lately, or it is new itself.
     `SELECT s.metric_id, r.service, count(*) FROM series s JOIN resource r ON r.id = s.resource_id
@@ -111,13 +111,13 @@ async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit:
      WHERE s.metric_id = ANY($1::int[]) AND r.service = ANY($2::text[])
        AND greatest(coalesce(h.last_at, 0), s.first_at) > $3 GROUP BY 1, 2`,
     [
-      strangers.map(({ metric }) => metric.id),
-      strangers.map(({ identity }) => originOf(identity.resource).service),
+      unregistered.map(({ metric }) => metric.id),
+      unregistered.map(({ identity }) => originOf(identity.resource).service),
       Date.now() - LATELY,
     ],
   );
   const counts = new Map(rows.map(({ metric_id, service, count }) => [`${metric_id} ${service}`, Number(count)]));
-  return strangers.filter((series) => {
+  return unregistered.filter((series) => {
     const key = `${series.metric.id} ${originOf(series.identity.resource).service}`;
     const count = counts.get(key) ?? 0;
     series.overflowed = count >= limit;

@@ -7,7 +7,7 @@ import { OWN_SERVICE } from "./catalogue";
 /** Which services, releases and instances report. */
 
 const MINUTE = 60_000;
-const MOST = 5000;
+const MAX = 5000;
 
 interface Row {
   service: string;
@@ -38,7 +38,7 @@ export async function listInstances(pool: pg.Pool, from: number, to: number, now
        h.minute, h.minute_points, h.before_points, (SELECT count(*) FROM series s WHERE s.resource_id = r.id) AS series
      FROM heard h JOIN resource r ON r.id = h.resource_id
      WHERE h.last_at >= $1 AND h.first_at <= $2 AND r.service <> $3
-     ORDER BY h.last_at DESC LIMIT ${MOST}`,
+     ORDER BY h.last_at DESC LIMIT ${MAX}`,
     [Math.floor(from), Math.ceil(to), OWN_SERVICE],
   );
   const found = new Map<string, InstanceEntry>();

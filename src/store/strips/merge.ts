@@ -9,7 +9,7 @@ import { decodeStrip, openStrip, readEntry } from "@/core/strip/strip";
 import { transaction } from "../database/connect";
 import { METRIC_LOCK } from "../database/locks";
 import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "../database/partitions";
-import { LONG_SLOT, pack } from "../pipeline/slots";
+import { LONG_MERGE_WINDOW, pack } from "./mergeWindows";
 import {
   deleteStrips,
   type FreshStrip,
@@ -35,7 +35,7 @@ import type { Task } from "./tasks";
  */
 
 /** Numbers decoded at a time. */
-const MOST_NUMBERS = 16_000_000;
+const MAX_NUMBERS = 16_000_000;
 
 /** Opened strips of one metric. */
 interface Opened {
@@ -73,7 +73,7 @@ async function open(client: pg.PoolClient, notes: readonly StripNote[]): Promise
 
 /** The points per series, in portions that fit into memory. */
 function* portions({ strips, across, series, numbers }: Opened): Generator<PointSet[][]> {
-  const share = Math.ceil(series.length / Math.max(1, Math.ceil(numbers / MOST_NUMBERS)));
+  const share = Math.ceil(series.length / Math.max(1, Math.ceil(numbers / MAX_NUMBERS)));
   for (let from = 0; from < series.length; from += share) {
     const wanted = new Set(series.slice(from, from + share));
     yield [...gather(strips, across, wanted, "all").values()];
@@ -283,7 +283,7 @@ export async function runTask(pool: pg.Pool, task: Task): Promise<void> {
  * @param sets points of one metric, each set of one series
  */
 export function settledStrips(metricId: number, identity: MetricIdentity, sets: readonly PointSet[]): FreshStrip[] {
-  return [...splitBySpan(sets, LONG_SLOT).values()].flatMap((some) => {
+  return [...splitBySpan(sets, LONG_MERGE_WINDOW).values()].flatMap((some) => {
     const bySeries = new Map<number, PointSet[]>();
     for (const set of some) bySeries.set(set.series[0], [...(bySeries.get(set.series[0]) ?? []), set]);
     const minutes = [...bySeries.values()].flatMap((parts) => rollUp(identity, parts, MINUTE));

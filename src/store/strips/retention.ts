@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { USUAL_KEEP } from "@/core/api/store";
+import { DEFAULT_KEEP } from "@/core/api/store";
 import {
   DAY,
   dropPartition,
@@ -15,9 +15,9 @@ import { hourTasks } from "./tasks";
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
 export const KEEP: Record<Resolution, number> = {
-  [RAW]: USUAL_KEEP.raw,
-  [MINUTES]: USUAL_KEEP.minutes,
-  [HOURS]: USUAL_KEEP.hours,
+  [RAW]: DEFAULT_KEEP.raw,
+  [MINUTES]: DEFAULT_KEEP.minutes,
+  [HOURS]: DEFAULT_KEEP.hours,
 };
 /** Partitions are created this far ahead. */
 const AHEAD = 3 * DAY;

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { DAY, HOURS, MINUTES, RAW } from "../database/partitions";
-import { HOUR_SPAN, LONG_SLOT, SLOT } from "../pipeline/slots";
+import { HOUR_SPAN, LONG_MERGE_WINDOW, MERGE_WINDOW } from "./mergeWindows";
 
 /** Finds what there is to merge and to roll up. */
 
@@ -26,12 +26,12 @@ export interface Task {
 /** Half hours that can be merged, and open ones with many fresh strips. */
 export async function shortTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
   const { rows } = await client.query<{ metric_id: number; slot: string; fresh: string }>(
-    `SELECT metric_id, floor(t_from::numeric / ${SLOT}) AS slot, count(*) FILTER (WHERE level = 0) AS fresh
+    `SELECT metric_id, floor(t_from::numeric / ${MERGE_WINDOW}) AS slot, count(*) FILTER (WHERE level = 0) AS fresh
      FROM strip WHERE level < 2 AND resolution = ${RAW} GROUP BY 1, 2 ORDER BY 2, 1`,
   );
   return rows.flatMap(({ metric_id, slot, fresh }): Task[] => {
-    const common = { metricId: metric_id, start: Number(slot) * SLOT, length: SLOT };
-    const due = common.start + SLOT + GRACE;
+    const common = { metricId: metric_id, start: Number(slot) * MERGE_WINDOW, length: MERGE_WINDOW };
+    const due = common.start + MERGE_WINDOW + GRACE;
     if (due <= now) return [{ ...common, kind: "merge", due }];
     return Number(fresh) >= MANY ? [{ ...common, kind: "gather", due: now }] : [];
   });
@@ -40,14 +40,14 @@ export async function shortTasks(client: pg.Pool | pg.PoolClient, now: number): 
 /** Two hours whose half hours are all merged. */
 export async function longTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
   const { rows } = await client.query<{ metric_id: number; slot: string }>(
-    `SELECT metric_id, floor(t_from::numeric / ${LONG_SLOT}) AS slot FROM strip
+    `SELECT metric_id, floor(t_from::numeric / ${LONG_MERGE_WINDOW}) AS slot FROM strip
      WHERE level < 3 AND resolution = ${RAW} GROUP BY 1, 2 HAVING min(level) = 2 ORDER BY 2, 1`,
   );
   return rows
     .map(({ metric_id, slot }): Task => {
-      const start = Number(slot) * LONG_SLOT;
-      const due = start + LONG_SLOT + LONG_GRACE;
-      return { kind: "merge long", metricId: metric_id, start, length: LONG_SLOT, due };
+      const start = Number(slot) * LONG_MERGE_WINDOW;
+      const due = start + LONG_MERGE_WINDOW + LONG_GRACE;
+      return { kind: "merge long", metricId: metric_id, start, length: LONG_MERGE_WINDOW, due };
     })
     .filter(({ due }) => due <= now);
 }

@@ -8,7 +8,7 @@ import { count } from "../store/amounts";
 import { Blank } from "./blank";
 
 /** Metrics shown at a time; a search narrows them. */
-const MOST_SHOWN = 200;
+const MAX_SHOWN = 200;
 
 const MODES: Record<Choice["type"], string> = {
   all: "everything",
@@ -146,7 +146,7 @@ export function OfferTree({
         )}
       </div>
       <ul className="mt-2 max-h-[22rem] overflow-y-auto text-[13px]">
-        {found.slice(0, MOST_SHOWN).map((metric) => (
+        {found.slice(0, MAX_SHOWN).map((metric) => (
           <li key={metric.name} className="border-b border-base-300/50 last:border-b-0">
             <div className="flex items-baseline gap-2 py-0.5">
               <input
@@ -175,8 +175,8 @@ export function OfferTree({
           </li>
         ))}
       </ul>
-      {found.length > MOST_SHOWN && (
-        <p className="text-muted">and {found.length - MOST_SHOWN} more; search narrows them</p>
+      {found.length > MAX_SHOWN && (
+        <p className="text-muted">and {found.length - MAX_SHOWN} more; search narrows them</p>
       )}
       {found.length === 0 && (
         <p className="py-2 text-muted">Nothing it offers has that in its name, attributes or values</p>

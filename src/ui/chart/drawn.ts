@@ -3,7 +3,7 @@ import type { Stroke } from "./colours";
 
 /** What of a reading is drawn as lines, in the form in which the chart takes it. */
 
-const MOST_LINES = 6;
+const MAX_LINES = 6;
 /** Bounds wider than this part of the value are drawn and told. */
 const WIDE = 0.1;
 
@@ -20,10 +20,10 @@ export interface Drawn {
 
 /** The series that are drawn: the greatest by total where there are too many. */
 export function chosenSeries(result: ReadingResult): ReadingSeries[] {
-  if (result.series.length <= MOST_LINES) return result.series;
+  if (result.series.length <= MAX_LINES) return result.series;
   return [...result.series]
     .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
-    .slice(0, MOST_LINES);
+    .slice(0, MAX_LINES);
 }
 
 /** Whether a value's bounds are so wide that they are told. */

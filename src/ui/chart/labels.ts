@@ -8,11 +8,11 @@ export function seriesName(series: ReadingSeries): string {
 }
 
 /** Characters of a name that a chart has room for. */
-export const MOST_LABEL = 18;
+export const MAX_LABEL = 18;
 
 /** A name as a chart shows it; the end of a long one is left out. */
 export function shortName(name: string): string {
-  return name.length > MOST_LABEL ? `${name.slice(0, MOST_LABEL - 1)}…` : name;
+  return name.length > MAX_LABEL ? `${name.slice(0, MAX_LABEL - 1)}…` : name;
 }
 
 /** Moves labels apart so that each has `gap` to the next, as little as possible, inside [top, bottom]. */

@@ -24,17 +24,17 @@ import { strokesOf } from "./colours";
 import { chosenSeries, type Drawn, type Row, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
 import { isDimmed, useHover } from "./hover";
-import { MOST_LABEL, nameRows, seriesName, shortName } from "./labels";
+import { MAX_LABEL, nameRows, seriesName, shortName } from "./labels";
 import { Readout } from "./readout";
 import { valueTicks } from "./ticks";
 
 /** Until it is measured. */
-const USUAL_WIDTH = 800;
+const DEFAULT_WIDTH = 800;
 /** Room for the values at the left: no less than this, and so much for each figure. */
 const LEAST_AXIS = 62;
 const FIGURE = 6.7;
 /** Times along the bottom, and the room that each needs. */
-const MOST_TIMES = 7;
+const MAX_TIMES = 7;
 const TIME_ROOM = 58;
 
 /**
@@ -99,7 +99,7 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const edges = useRef({ left: 0, width: 1 });
-  const [width, setWidth] = useState(USUAL_WIDTH);
+  const [width, setWidth] = useState(DEFAULT_WIDTH);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
 
   const series = useMemo(() => chosenSeries(result), [result]);
@@ -126,13 +126,13 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
   }, [result, drawn, series]);
   const longest = Math.max(
     result.series.length > drawn.length ? 11 : 4,
-    ...drawn.map(({ name }) => Math.min(MOST_LABEL, name.length)),
+    ...drawn.map(({ name }) => Math.min(MAX_LABEL, name.length)),
   );
   const labelWidth = 14 + longest * 6.8;
   const valueLabel = (value: number) =>
     value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value);
   const axisWidth = Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...ticks.map((value) => valueLabel(value).length)));
-  const wanted = Math.min(MOST_TIMES, Math.max(2, Math.floor((width - labelWidth - axisWidth) / TIME_ROOM)));
+  const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor((width - labelWidth - axisWidth) / TIME_ROOM)));
 
   const timeAt = (clientX: number, element: Element) => {
     const { left } = element.getBoundingClientRect();

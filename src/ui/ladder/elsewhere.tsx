@@ -4,7 +4,7 @@ import { aroundMark } from "@/core/window/window";
 import { moment } from "../frame/times";
 import { usePlace } from "../query/place";
 
-const MOST = 8;
+const MAX = 8;
 
 /** The releases that have no rung in this window: when they were heard, and the way there. */
 export function Elsewhere({
@@ -24,7 +24,7 @@ export function Elsewhere({
   return (
     <p className="mt-2 px-1 text-[12.5px] text-muted">
       Not in this window:{" "}
-      {others.slice(0, MOST).map(({ release, firstAt }, i) => (
+      {others.slice(0, MAX).map(({ release, firstAt }, i) => (
         <span key={release}>
           {i > 0 && ", "}
           <button
@@ -38,7 +38,7 @@ export function Elsewhere({
           from {moment(firstAt).slice(0, -3)}
         </span>
       ))}
-      {others.length > MOST && ` and ${others.length - MOST} more`}
+      {others.length > MAX && ` and ${others.length - MAX} more`}
     </p>
   );
 }

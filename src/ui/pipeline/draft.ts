@@ -12,7 +12,7 @@ interface Kept {
 }
 
 const KEY = "tin-ladder pipeline draft";
-const MOST_UNDO = 100;
+const MAX_UNDO = 100;
 
 /** The shape that pages rest on; what a step says may be half written. What is of another shape is no draft. */
 const part = z.object({ id: z.string(), type: z.string() }).loose();
@@ -66,7 +66,7 @@ export function useDraft(live: { id: number } | undefined): Draft {
     else localStorage.removeItem(KEY);
   }, []);
   const change = (config: PipelineConfig) => {
-    setBefore([...before, kept].slice(-MOST_UNDO));
+    setBefore([...before, kept].slice(-MAX_UNDO));
     keep({ based: kept?.based ?? live?.id ?? 0, config });
   };
   const undo = () => {

@@ -9,7 +9,7 @@ import { count } from "../store/amounts";
 
 /** Chosen series and their points, before and after, side by side. */
 
-const MOST_POINTS = 12;
+const MAX_POINTS = 12;
 
 function pairs(attributes: Readonly<Record<string, string>>): string {
   return (
@@ -27,7 +27,7 @@ function valueText({ value, count: many, sum }: ShownPoint, unit: string): strin
 
 function Points({ of: { points, unit } }: { of: Named & { points: readonly ShownPoint[] } }) {
   if (points.length === 0) return <p className="text-muted">no point in these minutes</p>;
-  const shown = points.slice(-MOST_POINTS);
+  const shown = points.slice(-MAX_POINTS);
   return (
     <ul>
       {shown.map((point, i) => (

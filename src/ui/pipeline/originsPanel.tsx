@@ -13,7 +13,7 @@ import { type Costly, costOf, money } from "./costLine";
 /** Where the series come from: which metrics have most, what made them grow, and steps that would take them away. */
 
 const SHOWN = 6;
-const MOST_OFFERS = 2;
+const MAX_OFFERS = 2;
 /** Below this part of the series, taking an attribute away is not worth a thought. */
 const WORTH = 0.5;
 
@@ -88,7 +88,7 @@ function Remedies(offer: Offer) {
   );
   if (worth.length === 0) return <span className="text-muted">no attribute stands out</span>;
   return worth
-    .slice(0, MOST_OFFERS)
+    .slice(0, MAX_OFFERS)
     .map((multiplier) => <Remedy key={multiplier.names[0]} {...offer} multiplier={multiplier} />);
 }
 

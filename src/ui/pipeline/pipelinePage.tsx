@@ -4,7 +4,7 @@ import { parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo, useState } from "react";
 import type { PipelineAnswer } from "@/core/api/pipeline";
 import type { FollowAsked } from "@/core/draft/followed";
-import type { Looked } from "@/core/draft/looked";
+import type { WatchedReading } from "@/core/draft/watchedReading";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
@@ -34,8 +34,8 @@ import { type AnyStep, newExporter, newStep } from "./words";
 const GRAIN = 15_000;
 const BACK = 2 * 60_000;
 /** Readings, and contracts, that a draft is tried on. */
-const MOST_READINGS = 12;
-const MOST_CONTRACTS = 500;
+const MAX_READINGS = 12;
+const MAX_CONTRACTS = 500;
 
 /** What comes in and passes steps, a second, as it runs. */
 function useLiveRates(published: boolean) {
@@ -70,12 +70,12 @@ function useLiveRates(published: boolean) {
 }
 
 /** What a draft is tried on: a reading for each instrument with a contract, and those of one's own. */
-function useLooked(own: OwnReadings): Looked[] {
+function useLooked(own: OwnReadings): WatchedReading[] {
   const { data } = useInstruments();
   return useMemo(() => {
     const agreed = (data ?? [])
       .filter(({ contract, kind }) => contract !== null && kind !== "")
-      .slice(0, MOST_READINGS)
+      .slice(0, MAX_READINGS)
       .map(({ name, kind, monotonic }) => {
         const how = kind === "histogram" || kind === "exponential" ? "p95" : monotonic ? "rate" : "mean";
         return { text: `${how} of ${metricText(name)}`, at: "has a contract" };
@@ -133,7 +133,7 @@ export function PipelinePage() {
           live,
           draft: problems.size === 0 && draft.config ? draft.config : live,
           readings: drafting ? looked : [],
-          contracts: drafting ? (contracts.data ?? []).slice(0, MOST_CONTRACTS) : [],
+          contracts: drafting ? (contracts.data ?? []).slice(0, MAX_CONTRACTS) : [],
           follow,
         }
       : null,

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { Finding } from "@/core/contract/conform";
-import type { ContractEffect, ReadingEffect } from "@/core/draft/looked";
+import type { ContractEffect, ReadingEffect } from "@/core/draft/watchedReading";
 import type { SideBySide } from "@/core/reading/differences";
 import { parseReading } from "@/core/reading/parse";
 import type { ReadingResult } from "@/core/reading/result";
@@ -14,7 +14,7 @@ import type { OwnReadings } from "./useOwnReadings";
 
 /** What people look at, answered on what is stored as it runs and as it is drafted. */
 
-const MOST_CHARTS = 6;
+const MAX_CHARTS = 6;
 
 /** Both answers as one, so that they are drawn on one scale. */
 export function together(left: ReadingResult, right: ReadingResult, names: readonly [string, string]): ReadingResult {
@@ -192,13 +192,11 @@ export function ReadingsPanel({
         </p>
       )}
       <div className="grid grid-cols-1 gap-x-4 gap-y-2 lg:grid-cols-2">
-        {changed.slice(0, MOST_CHARTS).map((one) => (
+        {changed.slice(0, MAX_CHARTS).map((one) => (
           <Figure key={one.text} of={one} onRemove={removal(one.text)} />
         ))}
       </div>
-      {changed.length > MOST_CHARTS && (
-        <p className="text-muted">and {changed.length - MOST_CHARTS} more that change</p>
-      )}
+      {changed.length > MAX_CHARTS && <p className="text-muted">and {changed.length - MAX_CHARTS} more that change</p>}
       {changed.length > 0 && same.length > 0 && (
         <p className="text-muted">{same.length === 1 ? "1 other stays" : `${same.length} others stay`} the same.</p>
       )}

@@ -5,7 +5,7 @@ import { useCallback, useEffect, useState } from "react";
 /** Readings that drafts are tried on as well, kept in this browser. */
 
 const KEY = "tin-ladder readings to try";
-export const MOST_OWN = 8;
+export const MAX_OWN = 8;
 
 export interface OwnReadings {
   texts: readonly string[];
@@ -16,7 +16,7 @@ export interface OwnReadings {
 function stored(): string[] {
   try {
     const value = JSON.parse(localStorage.getItem(KEY) ?? "[]") as unknown;
-    return Array.isArray(value) ? value.filter((one) => typeof one === "string").slice(0, MOST_OWN) : [];
+    return Array.isArray(value) ? value.filter((one) => typeof one === "string").slice(0, MAX_OWN) : [];
   } catch {
     return [];
   }
@@ -31,7 +31,7 @@ export function useOwnReadings(): OwnReadings {
   }, []);
   return {
     texts,
-    add: (text) => keep([...texts.filter((one) => one !== text), text].slice(-MOST_OWN)),
+    add: (text) => keep([...texts.filter((one) => one !== text), text].slice(-MAX_OWN)),
     remove: (text) => keep(texts.filter((one) => one !== text)),
   };
 }

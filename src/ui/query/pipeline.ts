@@ -1,7 +1,7 @@
 "use client";
 
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Price, USUAL_PRICE } from "@/core/api/pipeline";
+import { DEFAULT_PRICE, type Price } from "@/core/api/pipeline";
 import { ask } from "./api";
 
 export function usePipeline() {
@@ -18,14 +18,14 @@ export function usePrice(): { price: Price; change: (part: Partial<Price>) => Pr
   const { data } = useQuery({
     queryKey: ["price"],
     queryFn: ({ signal }) => ask("GET /api/pipeline/price", {}, signal),
-    placeholderData: USUAL_PRICE,
+    placeholderData: DEFAULT_PRICE,
     staleTime: 60_000,
   });
   const change = async (part: Partial<Price>) => {
     await ask("PUT /api/pipeline/price", { body: part });
     await client.invalidateQueries({ queryKey: ["price"] });
   };
-  return { price: data ?? USUAL_PRICE, change };
+  return { price: data ?? DEFAULT_PRICE, change };
 }
 
 /** How series grew since then. @param back ms */

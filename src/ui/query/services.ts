@@ -3,7 +3,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { InstanceEntry } from "@/core/api/services";
 import type { ReadingResult } from "@/core/reading/result";
-import { type ServicePlace, USUALLY_SLOW } from "@/core/service/sections";
+import { DEFAULT_SLOW, type ServicePlace } from "@/core/service/sections";
 import type { Span } from "@/core/window/window";
 import { ask } from "./api";
 import { useSpanQuery } from "./awaited";
@@ -32,7 +32,7 @@ export function useSlow() {
   return useQuery({
     queryKey: ["slow"],
     queryFn: ({ signal }) => ask("GET /api/slow", {}, signal),
-    placeholderData: USUALLY_SLOW,
+    placeholderData: DEFAULT_SLOW,
     staleTime: 60_000,
   });
 }

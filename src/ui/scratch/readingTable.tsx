@@ -2,7 +2,7 @@ import { type ReadingResult, settledSteps } from "@/core/reading/result";
 import { shortAttribute } from "@/core/reading/tree";
 import { digits, formOf } from "@/core/unit/format";
 
-const MOST_ROWS = 500;
+const MAX_ROWS = 500;
 
 function last(values: readonly (number | null)[]): number | null {
   for (let i = values.length - 1; i >= 0; i--) if (values[i] !== null) return values[i];
@@ -14,7 +14,7 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
   const labels = [...new Set(result.series.flatMap((series) => Object.keys(series.labels)))];
   const rows = [...result.series]
     .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
-    .slice(0, MOST_ROWS);
+    .slice(0, MAX_ROWS);
   const bounded = rows.some(({ totalLow }) => totalLow != null);
   const write = (value: number | null | undefined) => {
     if (value == null) return "—";
@@ -81,8 +81,8 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
           })}
         </tbody>
       </table>
-      {result.series.length > MOST_ROWS && (
-        <p className="py-1 text-muted">and {result.series.length - MOST_ROWS} more series</p>
+      {result.series.length > MAX_ROWS && (
+        <p className="py-1 text-muted">and {result.series.length - MAX_ROWS} more series</p>
       )}
     </div>
   );

@@ -3,7 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
 import { useState } from "react";
-import { type Section, sectionsOf, USUALLY_SLOW, type Work, written } from "@/core/service/sections";
+import { DEFAULT_SLOW, type Section, sectionsOf, type Work, written } from "@/core/service/sections";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import { useCarried } from "../frame/navigation";
@@ -83,7 +83,7 @@ export function ServicePage() {
   const place = useService();
   const carried = useCarried();
   const metrics = useServiceMetrics(place ?? { service: "", environment: "" });
-  const slow = useSlow().data ?? USUALLY_SLOW;
+  const slow = useSlow().data ?? DEFAULT_SLOW;
   const sections = place && metrics.data ? sectionsOf(metrics.data, place, slow) : [];
   return (
     <HoverScope>

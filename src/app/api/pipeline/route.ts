@@ -1,9 +1,9 @@
 import { getPipeline, publish } from "@/core/api/calls/pipeline";
 import { listExporterSecrets } from "@/store/exports/exporterSecrets";
 import { exporterStates } from "@/store/exports/exports";
+import { bufferedCounts } from "@/store/pipeline/bufferedPoints";
+import { pendingTraceCounts } from "@/store/pipeline/pendingTraces";
 import { listPipelines, livePipeline } from "@/store/pipeline/pipeline";
-import { undecidedCounts } from "@/store/pipeline/undecided";
-import { waitingCounts } from "@/store/pipeline/waiting";
 import { database } from "../database";
 import { published } from "../published";
 import { serve } from "../serve";
@@ -14,8 +14,8 @@ export const GET = serve(getPipeline, async () => {
   const [live, versions, waiting, undecided, exporters, secrets] = await Promise.all([
     livePipeline(database()),
     listPipelines(database()),
-    waitingCounts(database()),
-    undecidedCounts(database()),
+    bufferedCounts(database()),
+    pendingTraceCounts(database()),
     exporterStates(database()),
     listExporterSecrets(database()),
   ]);

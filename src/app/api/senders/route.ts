@@ -1,6 +1,6 @@
 import { changeTokenRule, clearTurnedAway, getSenders } from "@/core/api/calls/senders";
+import { clearRejectedRequests as clear, listRejectedRequests } from "@/store/senders/rejectedRequests";
 import { listTokens, setTokensNeeded, tokensNeeded } from "@/store/senders/tokens";
-import { clearTurnedAway as clear, listTurnedAway } from "@/store/senders/turnedAway";
 import { database } from "../database";
 import { serve } from "../serve";
 
@@ -9,7 +9,7 @@ export const dynamic = "force-dynamic";
 export const GET = serve(getSenders, async () => ({
   needed: await tokensNeeded(database()),
   tokens: await listTokens(database()),
-  turnedAway: await listTurnedAway(database()),
+  turnedAway: await listRejectedRequests(database()),
 }));
 
 export const PUT = serve(changeTokenRule, async ({ body: { needed } }) => {

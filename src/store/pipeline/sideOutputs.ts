@@ -4,24 +4,24 @@ import { Batch } from "@/core/otlp/batch";
 import type { Span } from "@/core/span/model";
 import { packExports, type Queues } from "../exports/exports";
 import { ensureRecordPartitions, resourceIds, writeLogs, writeSpans } from "../records/records";
-import type { Members } from "./members";
-import { type Undecided, writeUndecided } from "./undecided";
-import { makeWaiting, writeWaiting } from "./waiting";
+import { makeBuffered, writeBuffered } from "./bufferedPoints";
+import type { BufferedSeries } from "./bufferedSeries";
+import { type PendingTrace, writePendingTraces } from "./pendingTraces";
 
 /** What the pipeline took aside of batches, made ready so that writing it takes little time. */
 
 /** @returns how to write it inside the transaction of a connection */
-export async function prepareAside(
+export async function prepareSideOutputs(
   pool: pg.Pool,
   queues: Queues,
-  members: Members,
+  members: BufferedSeries,
   batches: readonly Batch[],
 ): Promise<(client: pg.PoolClient) => Promise<void>> {
-  const asides = batches.flatMap(({ aside }) => aside ?? []);
+  const asides = batches.flatMap(({ sideOutputs: aside }) => aside ?? []);
   if (asides.length === 0) return async () => {};
   const now = Date.now();
   const waiting = new Map<string, { version: number; step: string; batch: Batch; own: boolean }>();
-  const undecided = new Map<number, Undecided[]>();
+  const undecided = new Map<number, PendingTrace[]>();
   const spans: Span[] = [];
   const records: LogRecord[] = [];
   for (const aside of asides) {
@@ -51,12 +51,12 @@ export async function prepareAside(
   await ensureRecordPartitions(pool, "log_record", days(records));
   const held = [...waiting.values()].filter(({ batch }) => batch.points > 0);
   for (const { batch } of held) await members.name(batch.series(), now);
-  const blocks = held.map(({ version, step, batch }) => makeWaiting(version, step, batch, members));
+  const blocks = held.map(({ version, step, batch }) => makeBuffered(version, step, batch, members));
   const packed = await packExports(batches);
   if (packed.length > 0) await queues.look(now);
   return async (client) => {
-    await writeWaiting(client, blocks);
-    for (const [version, all] of undecided) await writeUndecided(client, version, all, now);
+    await writeBuffered(client, blocks);
+    for (const [version, all] of undecided) await writePendingTraces(client, version, all, now);
     await writeSpans(client, spans, ids);
     await writeLogs(client, records, ids);
     await queues.write(client, packed, now);

@@ -16,14 +16,14 @@ import { ReadingError } from "../reading/tree";
 /** What a draft does to what people look at: readings, and contracts. */
 
 /** A reading that somebody looks at. */
-export interface Looked {
+export interface WatchedReading {
   text: string;
   /** Where it is looked at, in words: "contract", "your own". */
   at: string;
 }
 
 /** A reading on what is stored as it runs, and as it is drafted. */
-export interface ReadingEffect extends Looked {
+export interface ReadingEffect extends WatchedReading {
   /** Why it cannot be answered or compared; null where it can. */
   problem: string | null;
   /** Both in the unit that it has as it runs. */
@@ -48,7 +48,7 @@ function attributesAt(held: readonly HeldSeries[], metric: string): Set<string> 
 
 /** Puts a reading to what is stored either way. */
 export function readingEffect(
-  looked: Looked,
+  looked: WatchedReading,
   live: readonly HeldSeries[],
   draft: readonly HeldSeries[],
   asked: Asked,

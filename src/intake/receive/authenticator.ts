@@ -7,7 +7,7 @@ const FRESH = 1000;
 const NOTE_EVERY = 2000;
 
 /** Who may send: checks the token of a request. */
-export class Gate {
+export class Authenticator {
   private known: KnownTokens | null = null;
   private readAt = 0;
   private reading: Promise<KnownTokens> | null = null;

@@ -8,28 +8,28 @@ import { turnedAway } from "../schema";
 /** Requests that were refused, so that a service that is set up wrongly can be found. Alike ones share a row. */
 
 /** Rows that are kept, the latest. */
-const MOST = 500;
+const MAX = 500;
 
-export type TurnedAway = Omit<TurnedAwayEntry, "id">;
+export type RejectedRequest = Omit<TurnedAwayEntry, "id">;
 
 /** What makes two refusals alike. */
-export function refusalKey({ address, agent, request, status, reason }: TurnedAway): string {
+export function rejectionKey({ address, agent, request, status, reason }: RejectedRequest): string {
   return createHash("md5")
     .update(JSON.stringify([address, agent, request, status, reason]))
     .digest("hex");
 }
 
 /** Adds refusals to those on record, and forgets what is beyond the latest few hundred. */
-export async function noteTurnedAway(pool: pg.Pool, found: readonly TurnedAway[]): Promise<void> {
+export async function noteRejectedRequests(pool: pg.Pool, found: readonly RejectedRequest[]): Promise<void> {
   // In one order everywhere, so that two intakes never wait for each other in a circle.
-  const all = [...found].sort((a, b) => (refusalKey(a) < refusalKey(b) ? -1 : 1));
+  const all = [...found].sort((a, b) => (rejectionKey(a) < rejectionKey(b) ? -1 : 1));
   await pool.query(
     `INSERT INTO turned_away (key, address, agent, request, status, reason, first_at, last_at, count)
      SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::bigint[], $8::bigint[], $9::int[])
      ON CONFLICT (key) DO UPDATE SET first_at = least(turned_away.first_at, excluded.first_at),
        last_at = greatest(turned_away.last_at, excluded.last_at), count = turned_away.count + excluded.count`,
     [
-      all.map(refusalKey),
+      all.map(rejectionKey),
       all.map(({ address }) => address),
       all.map(({ agent }) => agent),
       all.map(({ request }) => request),
@@ -42,17 +42,17 @@ export async function noteTurnedAway(pool: pg.Pool, found: readonly TurnedAway[]
   );
   await pool.query(
     `DELETE FROM turned_away WHERE last_at < (SELECT min(last_at) FROM
-       (SELECT last_at FROM turned_away ORDER BY last_at DESC LIMIT ${MOST}) AS latest)`,
+       (SELECT last_at FROM turned_away ORDER BY last_at DESC LIMIT ${MAX}) AS latest)`,
   );
 }
 
 /** The refusals on record, the latest first. */
-export function listTurnedAway(pool: pg.Pool): Promise<TurnedAwayEntry[]> {
+export function listRejectedRequests(pool: pg.Pool): Promise<TurnedAwayEntry[]> {
   const { key: _, ...columns } = getTableColumns(turnedAway);
-  return drizzle(pool).select(columns).from(turnedAway).orderBy(desc(turnedAway.lastAt)).limit(MOST);
+  return drizzle(pool).select(columns).from(turnedAway).orderBy(desc(turnedAway.lastAt)).limit(MAX);
 }
 
 /** Takes all off the record. */
-export async function clearTurnedAway(pool: pg.Pool): Promise<void> {
+export async function clearRejectedRequests(pool: pg.Pool): Promise<void> {
   await drizzle(pool).delete(turnedAway);
 }

@@ -12,7 +12,7 @@ import { listStrips, readPayloads } from "../strips/strips";
 /** For how long a fall is told. */
 const BACK = 5 * 60_000;
 /** Bytes of strips that one look may read. */
-const MOST_BYTES = 16 * 1024 * 1024;
+const MAX_BYTES = 16 * 1024 * 1024;
 /** Places in the order of arrival that a commit may be behind another. */
 const BEHIND = 200;
 
@@ -27,7 +27,7 @@ interface Watched {
 const watched = new Map<number, Watched>();
 
 /** Findings of counters named `name` that fell, one per instance. */
-export async function negativeFindings(
+export async function counterDecreaseFindings(
   pool: pg.Pool,
   name: string,
   series: ReadonlyMap<number, ArrivedSeries>,
@@ -74,7 +74,7 @@ async function look(pool: pg.Pool, id: number, known: Watched, now: number): Pro
     const some = notes.filter(({ arrived, size }) => {
       if (arrived <= known.arrived - BEHIND) return false;
       bytes += size;
-      return bytes <= MOST_BYTES;
+      return bytes <= MAX_BYTES;
     });
     const payloads = await readPayloads(client, some);
     for (const payload of payloads.values()) known.watch.add(readable(payload));

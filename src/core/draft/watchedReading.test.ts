@@ -2,7 +2,7 @@ import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { addAmount } from "../pipeline/amount";
 import { heldSeries } from "../reading/offline";
-import { readingEffect } from "./looked";
+import { readingEffect } from "./watchedReading";
 
 const T0 = 1_764_000_000_000;
 

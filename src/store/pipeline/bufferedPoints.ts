@@ -2,12 +2,12 @@ import type pg from "pg";
 import { Batch } from "@/core/otlp/batch";
 import type { Dictionary, KnownSeries } from "@/core/otlp/dictionary";
 import { addPoints, openPoints, packPoints } from "@/core/pipeline/block";
-import { type Members, readMembers } from "./members";
+import { type BufferedSeries, readBufferedSeries } from "./bufferedSeries";
 
 /** Blocks of points that wait at steps of the pipeline. */
 
 /** A block without its points. Times in Unix ms. */
-export interface WaitingNote {
+export interface BufferedNote {
   id: number;
   version: number;
   step: string;
@@ -18,7 +18,7 @@ export interface WaitingNote {
 }
 
 /** A batch as a block that is to be written. */
-export interface WaitingBlock {
+export interface BufferedBlock {
   version: number;
   step: string;
   from: number;
@@ -28,7 +28,7 @@ export interface WaitingBlock {
 }
 
 /** Makes a batch a block; its series are named by then. */
-export function makeWaiting(version: number, step: string, batch: Batch, members: Members): WaitingBlock {
+export function makeBuffered(version: number, step: string, batch: Batch, members: BufferedSeries): BufferedBlock {
   let from = Number.POSITIVE_INFINITY;
   let to = Number.NEGATIVE_INFINITY;
   batch.eachTime((_, time) => {
@@ -41,7 +41,7 @@ export function makeWaiting(version: number, step: string, batch: Batch, members
 }
 
 /** Writes blocks, inside the transaction of a connection. */
-export async function writeWaiting(client: pg.PoolClient, blocks: readonly WaitingBlock[]): Promise<void> {
+export async function writeBuffered(client: pg.PoolClient, blocks: readonly BufferedBlock[]): Promise<void> {
   for (const { version, step, from, to, points, body } of blocks)
     await client.query(
       "INSERT INTO lane_waiting (version, step, t_from, t_to, points, body) VALUES ($1, $2, $3, $4, $5, $6)",
@@ -50,8 +50,8 @@ export async function writeWaiting(client: pg.PoolClient, blocks: readonly Waiti
 }
 
 /** All blocks that wait, oldest first. */
-export async function listWaiting(pool: pg.Pool | pg.PoolClient): Promise<WaitingNote[]> {
-  const { rows } = await pool.query<Omit<WaitingNote, "id"> & { id: string }>(
+export async function listBuffered(pool: pg.Pool | pg.PoolClient): Promise<BufferedNote[]> {
+  const { rows } = await pool.query<Omit<BufferedNote, "id"> & { id: string }>(
     `SELECT id, version, step, t_from AS "from", t_to AS "to", points, octet_length(body) AS size
      FROM lane_waiting ORDER BY id LIMIT 100000`,
   );
@@ -59,7 +59,7 @@ export async function listWaiting(pool: pg.Pool | pg.PoolClient): Promise<Waitin
 }
 
 /** The points of blocks, together. @param known series by their numbers; what is missing is added */
-export async function readWaiting(
+export async function readBuffered(
   client: pg.Pool | pg.PoolClient,
   ids: readonly number[],
   known: Map<number, KnownSeries>,
@@ -76,7 +76,7 @@ export async function readWaiting(
     for (const { series } of sets) for (const id of series) wanted.add(id);
     for (const [id] of exemplars) wanted.add(id);
   }
-  await readMembers(client, wanted, known, dictionary);
+  await readBufferedSeries(client, wanted, known, dictionary);
   const seriesOf = (id: number) => {
     const series = known.get(id);
     if (!series) throw new Error(`series ${id} waits and has no name any more`);
@@ -87,7 +87,7 @@ export async function readWaiting(
 }
 
 /** Points that wait, by step. */
-export async function waitingCounts(pool: pg.Pool): Promise<{ step: string; points: number }[]> {
+export async function bufferedCounts(pool: pg.Pool): Promise<{ step: string; points: number }[]> {
   const { rows } = await pool.query<{ step: string; points: string }>(
     "SELECT step, sum(points) AS points FROM lane_waiting GROUP BY step ORDER BY step",
   );
@@ -95,7 +95,7 @@ export async function waitingCounts(pool: pg.Pool): Promise<{ step: string; poin
 }
 
 /** Deletes blocks inside the transaction of a connection. @throws where another process was at them */
-export async function deleteWaiting(client: pg.PoolClient, ids: readonly number[]): Promise<void> {
+export async function deleteBuffered(client: pg.PoolClient, ids: readonly number[]): Promise<void> {
   const { rowCount } = await client.query("DELETE FROM lane_waiting WHERE id = ANY($1::bigint[])", [ids]);
   if (rowCount !== ids.length) throw new Error(`${rowCount} of ${ids.length} waiting blocks were still there`);
 }

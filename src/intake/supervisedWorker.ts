@@ -5,7 +5,7 @@ const AGAIN_AFTER = 5000;
 const MAX_HEAP_MB = 512;
 
 /** A thread of this process that another takes the place of where it fails. */
-export class Helper<In, Out> {
+export class SupervisedWorker<In, Out> {
   private worker: Worker | null = null;
   private stopping = false;
 

@@ -1,6 +1,6 @@
 /** A failure that a person can do something about: its message is all that is shown. */
-export class Told extends Error {
-  override name = "Told";
+export class UserError extends Error {
+  override name = "UserError";
 }
 
 /** Tells of something beside the output. */

@@ -31,7 +31,7 @@ function middle(values: readonly number[]): number {
 }
 
 /** Collects what a process hears and writes it now and then. */
-export class HeardLog {
+export class ActivityLog {
   private readonly known = new Map<string, Hearing>();
   private readonly hashes = new WeakMap<Attributes, string>();
   /** When records of resources without points were noted last, and those that are still to be written. */
@@ -154,7 +154,7 @@ async function writeMinute(
 }
 
 /** Writes down spans in which resources were heard, as they are known from elsewhere. */
-export async function writeHeard(
+export async function writeActivity(
   client: pg.Pool | pg.PoolClient,
   spans: readonly { resource: Attributes; first: number; last: number; points: number }[],
 ): Promise<void> {

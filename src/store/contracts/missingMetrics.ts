@@ -17,7 +17,7 @@ const SETTLED = 5 * MINUTE;
 /** The span at the end of a release's time that its levels are taken from. */
 const LEVEL_SPAN = 10 * MINUTE;
 /** Bytes of strips that one level may take to read. */
-const MOST_BYTES = 8 * 1024 * 1024;
+const MAX_BYTES = 8 * 1024 * 1024;
 
 interface Pair {
   service: string;
@@ -59,7 +59,7 @@ async function traitsOf(pool: pg.Pool, { service, environment, newest, before }:
 
 /** Levels by service, environment, release and metric. They are taken once: a release does not change what it measures. */
 const levels = new Map<string, number | null>();
-const MOST_LEVELS = 10_000;
+const MAX_LEVELS = 10_000;
 
 async function levelIn(
   pool: pg.Pool,
@@ -70,7 +70,7 @@ async function levelIn(
   const key = JSON.stringify([service, environment, release, name]);
   const known = levels.get(key);
   if (known !== undefined) return known;
-  if (levels.size > MOST_LEVELS) levels.clear();
+  if (levels.size > MAX_LEVELS) levels.clear();
   const level = await readLevel(pool, [service, environment, release, name], end);
   levels.set(key, level);
   return level;
@@ -93,7 +93,7 @@ async function readLevel(pool: pg.Pool, place: readonly string[], end: number): 
     let bytes = 0;
     const notes = (await listStrips(client, { metricIds: [id], resolution: RAW, from, to: end })).filter(({ size }) => {
       bytes += size;
-      return bytes <= MOST_BYTES;
+      return bytes <= MAX_BYTES;
     });
     const payloads = await readPayloads(client, notes);
     const sets = [...payloads.values()].flatMap((payload) => decodeStrip(payload));
@@ -109,7 +109,7 @@ async function readLevel(pool: pg.Pool, place: readonly string[], end: number): 
 }
 
 /** Findings of metrics that went with a release, by their names. */
-export async function vanishedFindings(pool: pg.Pool, now: number): Promise<Map<string, Finding[]>> {
+export async function missingMetricFindings(pool: pg.Pool, now: number): Promise<Map<string, Finding[]>> {
   const found = new Map<string, Finding[]>();
   for (const pair of await pairsOf(pool, now)) {
     const { service, environment, newest, before } = pair;

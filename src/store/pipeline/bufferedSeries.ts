@@ -14,7 +14,7 @@ const KEPT = 3;
 const CHUNK = 5000;
 
 /** Numbers of series that this process has met today. */
-export class Members {
+export class BufferedSeries {
   private ids = new WeakMap<KnownSeries, number>();
   private day = 0;
 
@@ -27,14 +27,15 @@ export class Members {
       this.day = today;
       this.ids = new WeakMap();
     }
-    const strangers: KnownSeries[] = [];
+    const unregistered: KnownSeries[] = [];
     const seen = new Set<KnownSeries>();
     for (const series of all) {
       if (seen.has(series) || this.ids.has(series)) continue;
       seen.add(series);
-      strangers.push(series);
+      unregistered.push(series);
     }
-    for (let from = 0; from < strangers.length; from += CHUNK) await this.register(strangers.slice(from, from + CHUNK));
+    for (let from = 0; from < unregistered.length; from += CHUNK)
+      await this.register(unregistered.slice(from, from + CHUNK));
   }
 
   /** The number of a series that was named. */
@@ -64,20 +65,20 @@ export class Members {
 }
 
 /** The series of numbers, in the terms of a dictionary; what is known already is not asked for again. */
-export async function readMembers(
+export async function readBufferedSeries(
   client: pg.Pool | pg.PoolClient,
   wanted: Iterable<number>,
   known: Map<number, KnownSeries>,
   dictionary: Dictionary,
 ): Promise<void> {
-  const strangers = [...new Set(wanted)].filter((id) => !known.has(id));
-  for (let from = 0; from < strangers.length; from += CHUNK) {
+  const unregistered = [...new Set(wanted)].filter((id) => !known.has(id));
+  for (let from = 0; from < unregistered.length; from += CHUNK) {
     const { rows } = await client.query<{
       id: string;
       metric: { identity: MetricIdentity; description: string };
       identity: SeriesIdentity;
     }>("SELECT id, metric, identity FROM lane_member WHERE id = ANY($1::bigint[])", [
-      strangers.slice(from, from + CHUNK),
+      unregistered.slice(from, from + CHUNK),
     ]);
     for (const { id, metric, identity } of rows)
       known.set(Number(id), dictionary.series(dictionary.metric(metric.identity, metric.description), identity));
@@ -85,7 +86,7 @@ export async function readMembers(
 }
 
 /** Forgets names that nothing can need any more. */
-export async function forgetMembers(pool: pg.Pool, now: number): Promise<number> {
+export async function forgetBufferedSeries(pool: pg.Pool, now: number): Promise<number> {
   const { rowCount } = await pool.query("DELETE FROM lane_member WHERE day < $1", [Math.floor(now / DAY) - KEPT]);
   return rowCount ?? 0;
 }

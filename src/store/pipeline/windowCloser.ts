@@ -14,10 +14,17 @@ import { lastTotals } from "../contracts/lastTotals";
 import { transaction } from "../database/connect";
 import { isContentError } from "../database/contentError";
 import { type Done, holding } from "../jobs/jobs";
+import {
+  type BufferedNote,
+  deleteBuffered,
+  listBuffered,
+  makeBuffered,
+  readBuffered,
+  writeBuffered,
+} from "./bufferedPoints";
+import { type DueTrace, dueTraces, pendingTraceVersions, settleTraces } from "./pendingTraces";
 import { type LaneMemory, memoryMark, type PipelineVersion, pipelinesFrom, readMemory, writeMemory } from "./pipeline";
 import { putAside } from "./setAside";
-import { type DueTrace, dueTraces, settleTraces, undecidedVersions } from "./undecided";
-import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote, writeWaiting } from "./waiting";
 
 /**
  * Closes the windows of the pipeline's steps. One process at a time does so for all intakes, so that series meet whose
@@ -28,7 +35,7 @@ import { deleteWaiting, listWaiting, makeWaiting, readWaiting, type WaitingNote,
  * windows of the others are closed as they are.
  */
 
-export const LANES_EVERY = 1000;
+export const CLOSE_WINDOWS_EVERY = 1000;
 /** How long a window waits for stragglers, ms. */
 const GRACE = 5000;
 /** For how long after a version went live its steps look for what their members added up to before, ms. */
@@ -36,11 +43,11 @@ const TAKEN_OVER = 900_000;
 /** How long after a version went live points may still be on their way through the one before, ms. */
 const SETTLED = 4000;
 /** Series after which a lane is begun afresh from its memory. */
-const MOST_SERIES = 400_000;
+const MAX_SERIES = 400_000;
 /** Spans that may wait at one step; past it, the oldest traces are decided on at once. */
-const MOST_UNDECIDED = 200_000;
+const MAX_UNDECIDED = 200_000;
 /** Packed bytes that one pass takes on. */
-const MOST_BYTES = 64 * 1024 * 1024;
+const MAX_BYTES = 64 * 1024 * 1024;
 
 interface Run {
   /** Of the memory that the lane stands at: another process may have gone on since. */
@@ -55,7 +62,7 @@ interface Run {
 }
 
 /** Runs lanes; keeps in memory what it wrote itself. */
-export class LaneKeeper {
+export class WindowCloser {
   private readonly runs = new Map<number, Run>();
 
   constructor(
@@ -84,12 +91,12 @@ export class LaneKeeper {
 
   private async close(now: number): Promise<Done> {
     let used = await this.decideTraces(now);
-    const notes = await listWaiting(this.pool);
+    const notes = await listBuffered(this.pool);
     const versions = await this.versionsFrom(notes);
     for (const [i, version] of versions.entries()) {
       const next = versions[i + 1];
       // What an older version handed over counts as well.
-      const own = (i === 0 ? notes : await listWaiting(this.pool)).filter(({ version: of }) => of === version.id);
+      const own = (i === 0 ? notes : await listBuffered(this.pool)).filter(({ version: of }) => of === version.id);
       if (next && now - next.at >= SETTLED) used += await this.handOver(version, next, own);
       else {
         used += await this.closeDue(version, own, now);
@@ -102,14 +109,14 @@ export class LaneKeeper {
 
   /** Decides on traces whose time has come, each by the version that its spans came in by. @returns how many spans */
   private async decideTraces(now: number): Promise<number> {
-    const waiting = await undecidedVersions(this.pool);
+    const waiting = await pendingTraceVersions(this.pool);
     if (waiting.length === 0) return 0;
     const versions = await pipelinesFrom(this.pool, waiting[0]);
     let used = 0;
     for (const version of versions.filter(({ id }) => waiting.includes(id))) {
       const tails = version.config.traces.filter((step): step is TailStep => step.type === "tail");
       for (const step of tails) {
-        const due = await dueTraces(this.pool, version.id, step.id, now - step.within * 1000, MOST_UNDECIDED);
+        const due = await dueTraces(this.pool, version.id, step.id, now - step.within * 1000, MAX_UNDECIDED);
         if (due.length > 0) used += await this.settleSound(version, step, due, now);
       }
     }
@@ -163,7 +170,7 @@ export class LaneKeeper {
   }
 
   /** Versions from the oldest that has something left up to the live one. */
-  private async versionsFrom(notes: readonly WaitingNote[]): Promise<PipelineVersion[]> {
+  private async versionsFrom(notes: readonly BufferedNote[]): Promise<PipelineVersion[]> {
     const { rows } = await this.pool.query<{ version: number | null }>(
       "SELECT max(version) AS version FROM lane_state",
     );
@@ -175,7 +182,7 @@ export class LaneKeeper {
   private async runOf({ id, config, at }: PipelineVersion): Promise<Run> {
     const known = this.runs.get(id);
     const mark = await memoryMark(this.pool, id);
-    if (known && known.mark === mark && known.dictionary.size < MOST_SERIES) return known;
+    if (known && known.mark === mark && known.dictionary.size < MAX_SERIES) return known;
     const dictionary = new Dictionary();
     const { steps, ended } = (await readMemory(this.pool, id)) ?? { steps: {} };
     const run = {
@@ -192,7 +199,7 @@ export class LaneKeeper {
   }
 
   /** Closes the windows of a version that are due. @returns how many points were used up */
-  private async closeDue(version: PipelineVersion, notes: readonly WaitingNote[], now: number): Promise<number> {
+  private async closeDue(version: PipelineVersion, notes: readonly BufferedNote[], now: number): Promise<number> {
     const run = await this.runOf(version);
     return this.advance(version.id, run, notes, (step) => run.pipeline.metrics.boundAt(step, now - GRACE));
   }
@@ -201,7 +208,7 @@ export class LaneKeeper {
   private async advance(
     id: number,
     run: Run,
-    notes: readonly WaitingNote[],
+    notes: readonly BufferedNote[],
     boundOf: (step: string) => number | null,
   ): Promise<number> {
     const { pipeline } = run;
@@ -226,7 +233,7 @@ export class LaneKeeper {
       for (const note of notes) {
         if (note.step !== step || note.from > bound) continue;
         bytes += note.size;
-        if (bytes > MOST_BYTES && due.length > 0) break;
+        if (bytes > MAX_BYTES && due.length > 0) break;
         due.push(note.id);
         points += note.points;
       }
@@ -250,10 +257,10 @@ export class LaneKeeper {
     const { members } = this.committer;
     const left = rest.filter(({ batch }) => batch.points > 0);
     for (const { batch } of left) await members.name(batch.series(), Date.now());
-    const blocks = left.map(({ step, batch }) => makeWaiting(id, step, batch, members));
+    const blocks = left.map(({ step, batch }) => makeBuffered(id, step, batch, members));
     await this.committer.commitSound(out, async (client) => {
-      await deleteWaiting(client, used);
-      await writeWaiting(client, blocks);
+      await deleteBuffered(client, used);
+      await writeBuffered(client, blocks);
       run.mark = await writeMemory(client, id, this.memoryOf(run));
     });
     return points;
@@ -263,19 +270,19 @@ export class LaneKeeper {
   private async readSound(step: string, due: number[], run: Run): Promise<Batch> {
     const { members, dictionary } = run;
     try {
-      return await readWaiting(this.pool, due, members, dictionary);
+      return await readBuffered(this.pool, due, members, dictionary);
     } catch (error) {
       if (!isContentError(error)) throw error;
       for (const id of [...due]) {
         try {
-          await readWaiting(this.pool, [id], members, dictionary);
+          await readBuffered(this.pool, [id], members, dictionary);
         } catch (reason) {
           if (!isContentError(reason)) throw reason;
           await this.setBlockAside(step, id, reason);
           due.splice(due.indexOf(id), 1);
         }
       }
-      return readWaiting(this.pool, due, members, dictionary);
+      return readBuffered(this.pool, due, members, dictionary);
     }
   }
 
@@ -306,24 +313,24 @@ export class LaneKeeper {
     const lacking = lane.lacking(step, batch);
     if (lacking.length === 0) return;
     const before = new Map(ended?.bases ?? []);
-    const strangers: KnownSeries[] = [];
+    const unregistered: KnownSeries[] = [];
     for (const series of lacking) {
       const base = before.get(seriesText(series));
       if (base) lane.seed(step, series, base);
-      else strangers.push(series);
+      else unregistered.push(series);
     }
     let first = Number.POSITIVE_INFINITY;
     batch.eachTime((_, time) => {
       if (time < first) first = time;
     });
-    for (const [series, base] of await lastTotals(this.pool, strangers, first)) lane.seed(step, series, base);
+    for (const [series, base] of await lastTotals(this.pool, unregistered, first)) lane.seed(step, series, base);
   }
 
   /** Brings what waits at a version, and what its steps remember, to the next one, or to its end. */
   private async handOver(
     before: PipelineVersion,
     next: PipelineVersion,
-    notes: readonly WaitingNote[],
+    notes: readonly BufferedNote[],
   ): Promise<number> {
     const stays = sameSteps(before.config, next.config);
     const run = await this.runOf(before);

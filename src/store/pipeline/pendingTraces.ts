@@ -6,18 +6,18 @@ import type { Span } from "@/core/span/model";
 /** For how long a decision is remembered, ms. */
 const REMEMBERED = 600_000;
 /** Traces that one pass takes on. */
-const MOST_TRACES = 2000;
+const MAX_TRACES = 2000;
 
-export interface Undecided {
+export interface PendingTrace {
   step: string;
   spans: readonly Span[];
 }
 
 /** Puts spans aside, inside the transaction of a connection. */
-export async function writeUndecided(
+export async function writePendingTraces(
   client: pg.PoolClient,
   version: number,
-  all: readonly Undecided[],
+  all: readonly PendingTrace[],
   now: number,
 ): Promise<void> {
   const rows = all.flatMap(({ step, spans }) => {
@@ -75,7 +75,7 @@ export async function dueTraces(
      LEFT JOIN trace_decision d ON d.step = u.step AND d.trace_id = u.trace_id
      WHERE u.version = $1 AND u.step = $2
      GROUP BY u.trace_id HAVING min(u.at) <= $3 OR bool_or(d.kept) IS NOT NULL OR $4
-     ORDER BY min(u.at) LIMIT ${MOST_TRACES}`,
+     ORDER BY min(u.at) LIMIT ${MAX_TRACES}`,
     [version, step, before, crowded],
   );
   if (rows.length === 0) return [];
@@ -114,13 +114,13 @@ export async function settleTraces(
 }
 
 /** The oldest version that has traces waiting; null where none has. */
-export async function undecidedVersions(pool: pg.Pool): Promise<number[]> {
+export async function pendingTraceVersions(pool: pg.Pool): Promise<number[]> {
   const { rows } = await pool.query<{ version: number }>("SELECT DISTINCT version FROM undecided_trace ORDER BY 1");
   return rows.map(({ version }) => version);
 }
 
 /** Spans that wait, by step. */
-export async function undecidedCounts(pool: pg.Pool): Promise<{ step: string; points: number }[]> {
+export async function pendingTraceCounts(pool: pg.Pool): Promise<{ step: string; points: number }[]> {
   const { rows } = await pool.query<{ step: string; points: string }>(
     "SELECT step, sum(spans) AS points FROM undecided_trace GROUP BY step ORDER BY step",
   );

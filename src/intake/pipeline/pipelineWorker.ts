@@ -7,10 +7,10 @@ import { connect } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
 import { setNumber } from "@/store/database/environment";
 import { HOLDER } from "@/store/jobs/jobs";
-import { LANES_EVERY, LaneKeeper } from "@/store/pipeline/lanes";
+import { CLOSE_WINDOWS_EVERY, WindowCloser } from "@/store/pipeline/windowCloser";
 import { OwnMetrics } from "../ownMetrics";
 import { CommitQueue } from "../receive/queue";
-import type { JobReport } from "../upkeep";
+import type { JobReport } from "../upkeepWorker";
 
 /** The intake's fourth thread: closes the windows of the pipeline's steps. */
 
@@ -18,7 +18,7 @@ const log = pino({ name: "pipeline", level: process.env.LOG_LEVEL ?? "info" });
 const pool = connect({ max: 6 });
 const overflow = new Overflow(new Dictionary(), Date.now(), `pipeline ${HOLDER}`);
 const committer = new Committer(pool, { series: setNumber("TIN_SERIES_LIMIT"), overflow });
-const keeper = new LaneKeeper(pool, committer);
+const keeper = new WindowCloser(pool, committer);
 const queue = new CommitQueue(
   (batches) => committer.commit(batches),
   isContentError,
@@ -41,7 +41,7 @@ async function main(): Promise<never> {
       const report: JobReport = { job: "pipeline", took, done: 0, backlog: 0, waiting: 0, failed: true };
       parentPort?.postMessage(report);
     }
-    await new Promise((resolve) => setTimeout(resolve, LANES_EVERY));
+    await new Promise((resolve) => setTimeout(resolve, CLOSE_WINDOWS_EVERY));
   }
 }
 

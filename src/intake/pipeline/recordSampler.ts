@@ -36,7 +36,7 @@ class Gathering<T> {
 }
 
 /** Puts spans and log records aside as they came in, to try drafts of the pipeline on. */
-export class RecordTap {
+export class RecordSampler {
   private readonly spans = new Gathering<Span>();
   private readonly logs = new Gathering<LogRecord>();
 

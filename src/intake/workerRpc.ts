@@ -1,7 +1,7 @@
 import { RequestError } from "./receive/body";
 
 /** Questions to a thread of this process, each with its answer or a time limit. */
-export class Questions<Question, Answer> {
+export class WorkerRpc<Question, Answer> {
   private next = 1;
   private readonly open = new Map<number, (answer: Answer | null) => void>();
 

@@ -3,15 +3,15 @@ import type { RecordAdmission } from "@/core/otlp/admit";
 import type { Admission } from "@/core/otlp/batch";
 import { LIMITS } from "@/core/otlp/limits";
 import { RAW } from "@/store/database/partitions";
-import { recordsKept, USUAL_RECORDS } from "@/store/records/records";
+import { DEFAULT_RECORDS, recordsKept } from "@/store/records/records";
 import { KEEP, keptRaw } from "@/store/strips/retention";
 
 const LOOK_EVERY = 30_000;
 
 /** How long ago a point may be, by its metric's retention; looked up now and then. */
-export class KeepTimes {
+export class RetentionLimits {
   private ms = new Map<number, number>();
-  private records = USUAL_RECORDS;
+  private records = DEFAULT_RECORDS;
   private lookedAt = 0;
 
   constructor(private readonly pool: pg.Pool) {}

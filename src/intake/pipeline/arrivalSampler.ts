@@ -6,7 +6,7 @@ const RATE = 1000;
 const BURST = 20_000;
 
 /** Puts arrivals aside as they came in, as many as is cheap, to try drafts of the pipeline on. */
-export class Tap {
+export class ArrivalSampler {
   private gathered = new Batch();
   private seen = 0;
   private since = Date.now();
