@@ -198,3 +198,30 @@ test("what is refused is not asked again at every refresh", async ({ page }) => 
   await page.waitForTimeout(13_000);
   expect(asked.length - before).toBeLessThanOrEqual(1);
 });
+
+test("pointing moves the crosshair of every chart, and draws no chart anew", async ({ page }) => {
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
+  const charts = page.locator(".recharts-surface");
+  await expect(charts).toHaveCount(2);
+  const box = (await charts.first().boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.3, box.y + box.height / 2);
+  await expect(page.locator("[data-crosshair]")).toHaveCount(2);
+  await page.evaluate(() => {
+    const seen = window as unknown as { drawn: number };
+    seen.drawn = 0;
+    const observer = new MutationObserver((changes) => {
+      seen.drawn += changes.length;
+    });
+    for (const chart of document.querySelectorAll(".recharts-wrapper"))
+      observer.observe(chart, { subtree: true, childList: true, attributes: true });
+  });
+  const places = new Set<number>();
+  for (let i = 0; i < 20; i++) {
+    await page.mouse.move(box.x + box.width * (0.3 + i * 0.02), box.y + box.height / 2);
+    places.add((await page.locator("[data-crosshair]").last().boundingBox())!.x);
+  }
+  expect(places.size).toBeGreaterThan(10);
+  expect(await page.evaluate(() => (window as unknown as { drawn: number }).drawn)).toBe(0);
+});

@@ -1,6 +1,6 @@
 "use client";
 
-import { useMemo, useRef, useState } from "react";
+import { type RefObject, useMemo, useRef, useState } from "react";
 import {
   Area,
   CartesianGrid,
@@ -25,7 +25,7 @@ import { chosenSeries, type Drawn, type Row, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
 import { isDimmed, useHover } from "./hover";
 import { MAX_LABEL, nameRows, seriesName, shortName } from "./labels";
-import { Readout } from "./readout";
+import { Crosshair, type PlotBox } from "./readout";
 import { valueTicks } from "./ticks";
 
 /** Until it is measured. */
@@ -71,10 +71,10 @@ function namePosition(mark: Mark, all: readonly Mark[], span: Span): "top" | "in
 }
 
 /** A moment in the plot under the pointer, measured from the plot's own edges. */
-function PlotEdges({ edges }: { edges: { current: { left: number; width: number } } }) {
+function PlotEdges({ edges }: { edges: RefObject<PlotBox> }) {
   const plot = usePlotArea();
   const offset = useOffset();
-  if (plot && offset) edges.current = { left: plot.x, width: plot.width };
+  if (plot && offset) edges.current = { left: plot.x, width: plot.width, top: plot.y, height: plot.height };
   return null;
 }
 
@@ -98,7 +98,7 @@ export function Lines(props: LinesProps) {
 function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProps) {
   const hover = useHover();
   const { chooseWindow } = usePlace();
-  const edges = useRef({ left: 0, width: 1 });
+  const edges = useRef<PlotBox>({ left: 0, width: 1, top: 0, height: 0 });
   const [width, setWidth] = useState(DEFAULT_WIDTH);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
 
@@ -146,10 +146,6 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
     CROWDED * (span.to - span.from),
     2,
   );
-  // A step's end names it: the step in hand is the first whose end is not before the pointer.
-  const time = hover.time;
-  const index = time === null ? -1 : result.times.findIndex((end) => end >= time);
-  const place = time === null ? 0 : (time - span.from) / (span.to - span.from);
 
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the rail does by keyboard what dragging does here
@@ -158,11 +154,11 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
       style={{ height }}
       onPointerMove={(event) => {
         const at = timeAt(event.clientX, event.currentTarget);
-        hover.setTime(at);
+        hover.pointed.set(at);
         if (drag) setDrag({ from: drag.from, to: at });
       }}
       onPointerLeave={() => {
-        hover.setTime(null);
+        hover.pointed.set(null);
         setDrag(null);
       }}
       onPointerDown={(event) => {
@@ -266,9 +262,6 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
               }}
             />
           ))}
-          {time !== null && time >= span.from && time <= span.to && (
-            <ReferenceLine x={time} stroke="var(--color-secondary)" strokeDasharray="2 3" />
-          )}
           {drag && Math.abs(drag.to - drag.from) > 0 && (
             <ReferenceArea
               x1={Math.min(drag.from, drag.to)}
@@ -286,7 +279,7 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
           />
         </ComposedChart>
       </ResponsiveContainer>
-      {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={place > 0.5} labelWidth={labelWidth} />}
+      <Crosshair result={result} drawn={drawn} span={span} edges={edges} labelWidth={labelWidth} />
     </div>
   );
 }

@@ -1,7 +1,18 @@
+import type { RefObject } from "react";
 import { type ReadingResult, type ReadingSeries, settledSteps } from "@/core/reading/result";
 import { digits, formOf } from "@/core/unit/format";
-import { moment } from "../frame/times";
+import type { Span } from "@/core/window/window";
+import { moment as momentText } from "../frame/times";
 import { type Drawn, isWide } from "./drawn";
+import { usePointedMoment } from "./hover";
+
+/** Where the plot lies inside its chart, px. */
+export interface PlotBox {
+  left: number;
+  width: number;
+  top: number;
+  height: number;
+}
 
 function valueWithBounds(
   result: ReadingResult,
@@ -21,7 +32,7 @@ function valueWithBounds(
 }
 
 /** The values at the crosshair, beside it. */
-export function Readout({
+function Readout({
   result,
   drawn,
   index,
@@ -39,7 +50,7 @@ export function Readout({
       className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`}
       style={left ? {} : { right: labelWidth + 6 }}
     >
-      <p className="num text-muted">{moment(result.times[index])}</p>
+      <p className="num text-muted">{momentText(result.times[index])}</p>
       {drawn.some(({ series }) => index >= settledSteps(result.times, series)) && (
         <p className="text-muted">not all have reported yet</p>
       )}
@@ -60,5 +71,41 @@ export function Readout({
         </tbody>
       </table>
     </div>
+  );
+}
+
+/** A line at the moment that is pointed at, and the values there. */
+export function Crosshair({
+  result,
+  drawn,
+  span,
+  edges,
+  labelWidth,
+}: {
+  result: ReadingResult;
+  drawn: readonly Drawn[];
+  span: Span;
+  /** Of the plot inside the chart, px. */
+  edges: RefObject<PlotBox>;
+  labelWidth: number;
+}) {
+  const moment = usePointedMoment();
+  if (moment === null) return null;
+  // A step's end names it: the step in hand is the first whose end is not before the pointer.
+  const index = result.times.findIndex((end) => end >= moment);
+  const part = (moment - span.from) / (span.to - span.from);
+  const { left, width, top, height } = edges.current;
+  return (
+    <>
+      {part >= 0 && part <= 1 && (
+        <span
+          aria-hidden="true"
+          data-crosshair
+          className="pointer-events-none absolute w-0 border-l border-dashed border-secondary"
+          style={{ left: left + part * width, top, height }}
+        />
+      )}
+      {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={part > 0.5} labelWidth={labelWidth} />}
+    </>
   );
 }
