@@ -1,9 +1,10 @@
 import { type Attributes, columnCount, type Kind, type Layout, type PointSet } from "@/core/metric/model";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
+import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 import { noteReleases } from "@/store/commit";
 import { connect, transaction } from "@/store/database/connect";
 import { migrateStore } from "@/store/database/migrate";
-import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "@/store/database/partitions";
+import { ensurePartitions, HOURS, MINUTES, RAW } from "@/store/database/partitions";
 import { writeActivity } from "@/store/registry/activity";
 import { registerSeries } from "@/store/registry/registry";
 import { settledStrips } from "@/store/strips/merge";
@@ -31,8 +32,6 @@ import { explicitShape, exponentialShape, type Shape } from "./shapes";
  * a point a minute.
  */
 
-const MINUTE = 60_000;
-const HOUR = 3600_000;
 /** What is generated and committed at a time of the fine part: some spans of merged strips, within one day. */
 const CHUNK = 6 * HOUR;
 const SEED = 20_240_811;

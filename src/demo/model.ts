@@ -1,10 +1,9 @@
+import { DAY, HOUR } from "@/core/window/lengths";
+
 /**
  * Fern & Anvil, a made-up tool-lending co-operative: who calls what, how often, and how long it takes. History is
  * written from this model, and the live programs behave by it.
  */
-
-const HOUR = 3600_000;
-const DAY = 24 * HOUR;
 
 export const DEPOTS: readonly { name: string; weight: number }[] = [
   { name: "Brindle", weight: 0.3 },

@@ -1,7 +1,8 @@
 import type { PointSet } from "@/core/metric/model";
 import { type Arrived, assemble } from "@/core/strip/assemble";
 import { type Clock, type Depth, readEntry, takeRows } from "@/core/strip/strip";
-import { DAY } from "@/store/database/partitions";
+import { DAY } from "@/core/window/lengths";
+
 import type { StripNote } from "@/store/strips/strips";
 import type { Block, CachedStrip, StripCache } from "./stripCache";
 

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { DAY } from "../window/lengths";
 import { purgeEntry } from "./purge";
 
 /** What the store page shows. Times in Unix ms, sizes in bytes. */
@@ -66,8 +67,6 @@ export const storeAnswer = z.object({
   setAside: z.array(setAsideEntry),
 });
 export type StoreAnswer = z.infer<typeof storeAnswer>;
-
-const DAY = 86400_000;
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
 export const DEFAULT_KEEP: Record<ResolutionName, number> = { raw: 7 * DAY, minutes: 60 * DAY, hours: 400 * DAY };

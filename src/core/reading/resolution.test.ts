@@ -1,5 +1,6 @@
 import fc from "fast-check";
-import { HOUR, MINUTE } from "../rollup/cells";
+import { HOUR, MINUTE } from "../window/lengths";
+
 import { Choice, chooseStrips, type StripSpan } from "./resolution";
 
 const DAY = 24 * HOUR;

@@ -1,4 +1,5 @@
-import { HOURS_SPAN as DAY, HOUR, MINUTE, MINUTES_SPAN as SPAN } from "../rollup/cells";
+import { HOURS_SPAN as DAY, MINUTES_SPAN as SPAN } from "../rollup/cells";
+import { HOUR, MINUTE } from "../window/lengths";
 
 /**
  * The choice of resolution: which stored strips answer a reading with the numbers that all points would give.

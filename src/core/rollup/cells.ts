@@ -1,8 +1,7 @@
 import type { PointSet } from "../metric/model";
+import { HOUR } from "../window/lengths";
 
 /** Widths of the cells that points are rolled up to, ms. */
-export const MINUTE = 60_000;
-export const HOUR = 3600_000;
 
 /** Spans in which rolled-up points are complete or not: of minutes and of hours, ms. The store merges by them. */
 export const MINUTES_SPAN = 2 * HOUR;

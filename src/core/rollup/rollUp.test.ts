@@ -6,7 +6,8 @@ import type { Source } from "../reading/source";
 import { measuresOf } from "../reading/tree";
 import { assemble } from "../strip/assemble";
 import { decodeStrip, encodeStrip, takeRows } from "../strip/strip";
-import { HOUR, MINUTE } from "./cells";
+import { HOUR, MINUTE } from "../window/lengths";
+
 import { rollUp } from "./rollUp";
 
 const ORIGIN = 1_764_000_000_000 - (1_764_000_000_000 % HOUR);

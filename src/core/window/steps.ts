@@ -1,7 +1,6 @@
-/** Steps of a window, aligned to the wall clock of a time zone. Times are Unix milliseconds. */
+import { DAY, HOUR } from "./lengths";
 
-const HOUR = 3600_000;
-const DAY = 24 * HOUR;
+/** Steps of a window, aligned to the wall clock of a time zone. Times are Unix milliseconds. */
 
 /** Step widths that people read easily, ms. */
 export const NICE_STEPS: readonly number[] = [

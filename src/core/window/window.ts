@@ -1,4 +1,5 @@
 import { printDuration } from "../reading/print";
+import { DAY, HOUR, MINUTE } from "./lengths";
 
 /** The window in time that a page shows: the last so long, moving with the clock, or a fixed span. Unix ms. */
 export type WindowChoice = { type: "last"; length: number } | { type: "fixed"; from: number; to: number };
@@ -8,9 +9,6 @@ export interface Span {
   to: number;
 }
 
-const MINUTE = 60_000;
-const HOUR = 60 * MINUTE;
-const DAY = 24 * HOUR;
 const REFRESHES = [5000, 10_000, 15_000, 30_000, MINUTE, 2 * MINUTE, 5 * MINUTE];
 
 /** The lengths that are offered for a live window, ms. */

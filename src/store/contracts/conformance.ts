@@ -3,6 +3,7 @@ import { type ArrivedSeries, conform, type Finding, type FindingCode } from "@/c
 import type { ContractBody } from "@/core/contract/contract";
 import type { Attributes, Kind, Temporality } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
+import { MINUTE } from "@/core/window/lengths";
 import { RAW } from "../database/partitions";
 import { type Done, holding } from "../jobs/jobs";
 import { REPORTING } from "../registry/instruments";
@@ -15,7 +16,6 @@ import { doubledFindings, mixedFindings } from "./mixed";
 /** Holds arrivals against contracts, and metrics of a release against those of the release before. */
 
 export const CONFORM_EVERY = 10_000;
-const MINUTE = 60_000;
 /** Series of a contract that are looked at. */
 const MAX_SERIES = 50_000;
 

@@ -4,11 +4,11 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { FindingEntry } from "@/core/api/instruments";
 import type { Finding, FindingCode } from "@/core/contract/conform";
+import { DAY } from "@/core/window/lengths";
 import { finding } from "../schema";
 
 /** Findings on record: when each began, when it was last seen, and when it was found to be over. */
 
-const DAY = 86400_000;
 /** Findings that are over are shown for this long. */
 const SHOWN = 7 * DAY;
 const LONGEST = 200;

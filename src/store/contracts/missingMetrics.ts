@@ -4,6 +4,7 @@ import { levelOf } from "@/core/contract/level";
 import { renames, type Trait } from "@/core/contract/rename";
 import type { MetricIdentity } from "@/core/metric/model";
 import { decodeStrip, takeRows } from "@/core/strip/strip";
+import { MINUTE } from "@/core/window/lengths";
 import { RAW } from "../database/partitions";
 import { OWN_SERVICE } from "../registry/catalogue";
 import { REPORTING } from "../registry/instruments";
@@ -11,7 +12,6 @@ import { listStrips, readPayloads } from "../strips/strips";
 
 /** Metrics that the newest release of a service lacks and the one before had, with what they may have become. */
 
-const MINUTE = 60_000;
 /** How long a release must have reported before what it lacks counts as gone. */
 const SETTLED = 5 * MINUTE;
 /** The span at the end of a release's time that its levels are taken from. */

@@ -1,10 +1,8 @@
 import type pg from "pg";
 import type { Resolution } from "@/core/reading/resolution";
-import { HOURS_SPAN } from "@/core/rollup/cells";
+import { DAY } from "@/core/window/lengths";
 
 /** Strips stand in partitions by resolution and time, so that what is too old goes as a whole. */
-
-export const DAY = HOURS_SPAN;
 
 /** Resolutions: 0 is what arrived, others are seconds. */
 export const RAW = 0;

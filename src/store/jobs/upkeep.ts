@@ -1,6 +1,7 @@
 import type pg from "pg";
+import { DAY } from "@/core/window/lengths";
 import { isContentError } from "../database/contentError";
-import { DAY, RAW } from "../database/partitions";
+import { RAW } from "../database/partitions";
 import { forgetBufferedSeries } from "../pipeline/bufferedSeries";
 import { keepRecords } from "../records/records";
 import { forgetRequests } from "../records/repeats";

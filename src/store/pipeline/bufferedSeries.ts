@@ -1,7 +1,8 @@
 import type pg from "pg";
 import type { MetricIdentity, SeriesIdentity } from "@/core/metric/model";
 import { type Dictionary, type KnownSeries, metricKey } from "@/core/otlp/dictionary";
-import { DAY } from "../database/partitions";
+import { DAY } from "@/core/window/lengths";
+
 import { identityHash } from "../registry/registry";
 
 /**

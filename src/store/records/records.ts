@@ -2,7 +2,8 @@ import type pg from "pg";
 import type { LogRecord } from "@/core/log/model";
 import type { Attributes } from "@/core/metric/model";
 import type { Span } from "@/core/span/model";
-import { DAY, guarded } from "../database/partitions";
+import { DAY } from "@/core/window/lengths";
+import { guarded } from "../database/partitions";
 import { registerResources, resourceHash } from "../registry/registry";
 
 /** Spans and log records, in partitions of a day. */

@@ -1,10 +1,10 @@
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
+import { MINUTE } from "@/core/window/lengths";
 import { resourceHash } from "./registry";
 
 /** When each resource was heard by our clock, how much came of it, and how often it usually reports. */
 
-const MINUTE = 60_000;
 const WRITE_EVERY = 1500;
 /** Requests closer together than this belong to one report, ms. */
 const TOGETHER = 400;

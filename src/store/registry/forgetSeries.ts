@@ -1,7 +1,8 @@
 import type pg from "pg";
 import { openStrip, readEntry } from "@/core/strip/strip";
+import { DAY } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
-import { DAY, HOURS, MINUTES, RAW } from "../database/partitions";
+import { HOURS, MINUTES, RAW } from "../database/partitions";
 import { type Done, holding } from "../jobs/jobs";
 import { LIMIT_REMEMBERS } from "../pipeline/pipeline";
 import { listStrips, readPayloads, readPieces, type StripNote } from "../strips/strips";

@@ -2,6 +2,7 @@ import type pg from "pg";
 import type { AttributeShare, CatalogueEntry, InstrumentAnswer } from "@/core/api/instruments";
 import type { Attributes } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
+import { DAY } from "@/core/window/lengths";
 import { currentContract } from "../contracts/contracts";
 import { listFindings } from "../contracts/findings";
 
@@ -9,7 +10,6 @@ import { listFindings } from "../contracts/findings";
 
 /** An instance counts as reporting for this long after it was last heard, ms. */
 export const REPORTING = 10 * 60_000;
-const DAY = 86400_000;
 const DAYS = 30;
 const MAX_VALUES = 50;
 const MAX_ATTRIBUTES = 60;

@@ -2,11 +2,11 @@ import type pg from "pg";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { Attributes } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
+import { MINUTE } from "@/core/window/lengths";
 import { OWN_SERVICE } from "./catalogue";
 
 /** Which services, releases and instances report. */
 
-const MINUTE = 60_000;
 const MAX = 5000;
 
 interface Row {

@@ -1,9 +1,9 @@
 import type pg from "pg";
 import type { MetricIdentity } from "@/core/metric/model";
-import { MINUTE } from "@/core/rollup/cells";
 import { rollUp } from "@/core/rollup/rollUp";
 import { assemble } from "@/core/strip/assemble";
 import { decodeStrip, encodeStrip } from "@/core/strip/strip";
+import { MINUTE } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { METRIC_LOCK } from "../database/locks";
 import { RAW } from "../database/partitions";

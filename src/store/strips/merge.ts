@@ -1,14 +1,14 @@
 import type pg from "pg";
 import { columnCount, type MetricIdentity, type PointSet } from "@/core/metric/model";
-import { HOUR, MINUTE } from "@/core/rollup/cells";
 import { rollUp } from "@/core/rollup/rollUp";
 import type { Arrived } from "@/core/strip/assemble";
 import { type ArrivedStrip, gather } from "@/core/strip/gather";
 import { splitAt, withoutOverruled } from "@/core/strip/rewrite";
 import { decodeStrip, openStrip, readEntry } from "@/core/strip/strip";
+import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { METRIC_LOCK } from "../database/locks";
-import { DAY, ensurePartitions, HOURS, MINUTES, RAW } from "../database/partitions";
+import { ensurePartitions, HOURS, MINUTES, RAW } from "../database/partitions";
 import { LONG_MERGE_WINDOW, pack } from "./mergeWindows";
 import {
   deleteStrips,

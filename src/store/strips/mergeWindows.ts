@@ -1,6 +1,7 @@
 import { bucketColumns, type PointSet } from "@/core/metric/model";
 import { MINUTES_SPAN } from "@/core/rollup/cells";
-import { DAY, type Resolution } from "../database/partitions";
+import { DAY } from "@/core/window/lengths";
+import type { Resolution } from "../database/partitions";
 import { type FreshStrip, makeStrip } from "./strips";
 
 /** Spans that strips are merged to, and how the series of a span are cut into strips. */

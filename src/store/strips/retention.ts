@@ -1,7 +1,7 @@
 import type pg from "pg";
 import { DEFAULT_KEEP } from "@/core/api/store";
+import { DAY } from "@/core/window/lengths";
 import {
-  DAY,
   dropPartition,
   ensurePartitions,
   HOURS,

@@ -3,8 +3,9 @@ import type pg from "pg";
 import { from as copyFrom, to as copyTo } from "pg-copy-streams";
 import type { PointSet } from "@/core/metric/model";
 import { encodeStrip, takeRows } from "@/core/strip/strip";
+import { DAY } from "@/core/window/lengths";
 import { decodeCopy, encodeCopy } from "../database/copyBinary";
-import { DAY, HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
+import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
 
 /**
  * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes, or a day of hours),

@@ -1,5 +1,6 @@
 import type pg from "pg";
-import { DAY, HOURS, MINUTES, RAW } from "../database/partitions";
+import { DAY } from "@/core/window/lengths";
+import { HOURS, MINUTES, RAW } from "../database/partitions";
 import { HOUR_SPAN, LONG_MERGE_WINDOW, MERGE_WINDOW } from "./mergeWindows";
 
 /** Finds what there is to merge and to roll up. */

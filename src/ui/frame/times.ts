@@ -1,7 +1,6 @@
-/** Times in the viewer's zone, as short as their span allows. */
+import { DAY, HOUR } from "@/core/window/lengths";
 
-const HOUR = 3600_000;
-const DAY = 24 * HOUR;
+/** Times in the viewer's zone, as short as their span allows. */
 
 function two(value: number): string {
   return String(value).padStart(2, "0");

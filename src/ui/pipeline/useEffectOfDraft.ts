@@ -6,6 +6,7 @@ import type { Effect, Question } from "@/core/draft/effect";
 import type { Amounts } from "@/core/draft/tallies";
 import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
+import { MINUTE } from "@/core/window/lengths";
 import { ask } from "../query/api";
 import type { FromWorker, ToWorker } from "./draftWorker";
 
@@ -30,7 +31,6 @@ export interface Tried {
   trying: boolean;
 }
 
-const MINUTE = 60_000;
 const MONTH = 30 * 24 * 60 * MINUTE;
 
 /** What was tried, as it comes in a time, ms. */

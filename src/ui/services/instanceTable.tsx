@@ -1,11 +1,10 @@
 import Link from "next/link";
 import { digits, formatValue } from "@/core/unit/format";
+import { DAY } from "@/core/window/lengths";
 import { useCarried } from "../frame/navigation";
 import { clock, dayWithYear, duration } from "../frame/times";
 import { count } from "../store/amounts";
 import type { InstanceGroup, InstanceRow, Sort } from "./rows";
-
-const DAY = 86400_000;
 
 /** A moment as short as it may be: the clock today, else the day. */
 function since(time: number, now: number): string {

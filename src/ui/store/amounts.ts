@@ -1,4 +1,5 @@
 import { digits, formatValue } from "@/core/unit/format";
+import { DAY } from "@/core/window/lengths";
 
 /** Amounts of the store as people say them. */
 
@@ -14,8 +15,6 @@ export function count(value: number): string {
       ? `${digits(value / 1e6)} M`
       : `${digits(value / 1e9)} G`;
 }
-
-const DAY = 86400_000;
 
 export function days(ms: number): string {
   const value = ms / DAY;
