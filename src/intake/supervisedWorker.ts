@@ -4,6 +4,9 @@ const AGAIN_AFTER = 5000;
 /** What a thread may hold; one that wants more ends, and another takes its place. MiB */
 const MAX_HEAP_MB = 512;
 
+/** Of that for what is new, MiB; V8 would take 48 for each thread and keep it. */
+const MAX_YOUNG_MB = 12;
+
 /** A thread of this process that another takes the place of where it fails. */
 export class SupervisedWorker<In, Out> {
   private worker: Worker | null = null;
@@ -21,7 +24,7 @@ export class SupervisedWorker<In, Out> {
 
   start(): void {
     const worker = new Worker(new URL(this.file, import.meta.url), {
-      resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB },
+      resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB, maxYoungGenerationSizeMb: MAX_YOUNG_MB },
     });
     this.worker = worker;
     worker.on("message", this.heard);
