@@ -12,7 +12,7 @@ const HOUR = 3600_000;
 const DAY = 24 * HOUR;
 
 test("two intakes and two webs on one database: any may be killed under load, nothing is lost or doubled", async () => {
-  test.setTimeout(180_000);
+  test.setTimeout(300_000);
   const ports = [await freePort(), await freePort()];
   const intakes = await Promise.all(ports.map((port) => startIntake(port)));
   const webPorts = [await freePort(), await freePort()];
@@ -91,7 +91,7 @@ test("readings come from a streaming replica where there is one", async () => {
 });
 
 test("strips are distributed over two servers by PostgreSQL's own means, with the same numbers", async () => {
-  test.setTimeout(180_000);
+  test.setTimeout(300_000);
   const clusters = [await newCluster("coordinator"), await newCluster("shard-a"), await newCluster("shard-b")];
   const [main, a, b] = clusters;
   const pool = new pg.Pool({ connectionString: main.url });
