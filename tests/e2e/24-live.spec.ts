@@ -102,7 +102,7 @@ const PAGES: [string, string][] = [
 ];
 
 test("pages with charts live through five minutes of refreshes, drags, back and forward", async ({ context }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(300_000);
   const now = Date.now();
   expect(await post(metricsOf(now - 14 * 60_000, now))).toBe(200);
   const errors: string[] = [];

@@ -97,7 +97,12 @@ async function wrongWith(call: Call, { params, query, body }: Sent): Promise<str
   const id = String((params as Json | null)?.id ?? 1).replace(/[^\w-]/g, "") || "none";
   const path = filledPath(call.path, { id });
   const sent = call.method === "GET" ? {} : { body: typeof body === "string" ? body : JSON.stringify(body) };
-  const response = await fetch(`${web}${path}?${text}`, { method: call.method, ...sent });
+  const make = () => fetch(`${web}${path}?${text}`, { method: call.method, ...sent });
+  // A connection that was kept may have been given up meanwhile, before anything was asked on it.
+  const response = await make().catch((error: Error) => {
+    if ((error.cause as { code?: string } | undefined)?.code === "UND_ERR_SOCKET") return make();
+    throw error;
+  });
   const said = await response.text();
   const about = `${call.method} ${path}?${text.slice(0, 200)} ${JSON.stringify(sent).slice(0, 300)}: ${response.status} ${said.slice(0, 300)}`;
   const type = response.headers.get("content-type") ?? "";
