@@ -167,10 +167,12 @@ export async function runningAt(intake: string): Promise<number> {
 /** Starts another web process on the same database and waits until it answers. */
 export async function startWeb(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
   const next = "node_modules/next/dist/bin/next";
-  const child = spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
-    env: { ...process.env, ...env, TIN_WEB_PORT: String(port) },
-    stdio: "ignore",
-  });
+  const child = tied(
+    spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
+      env: { ...process.env, ...env, TIN_WEB_PORT: String(port) },
+      stdio: "ignore",
+    }),
+  );
   await answering(`http://127.0.0.1:${port}/api/health`);
   return child;
 }
