@@ -231,8 +231,8 @@ test("long names and ones with line breaks push nothing off the pages, and the r
       "/pipeline",
     ]) {
       await page.goto(path);
-      await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
-      await expect(page.getByRole("status", { name: "Reading…" })).toHaveCount(0);
+      await expect(page.getByRole("heading", { level: 1 }), path).toBeVisible();
+      await expect(page.getByRole("status", { name: "Reading…" }), path).toHaveCount(0);
       if (path.startsWith("/releases"))
         await expect(page.getByRole("row").filter({ hasText: "1.0.0" }).first()).toBeVisible({ timeout: 30_000 });
       const beyond = await page.evaluate(() =>

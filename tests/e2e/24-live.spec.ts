@@ -205,9 +205,14 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
   await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
   const charts = page.locator(".recharts-surface");
   await expect(charts).toHaveCount(2);
-  const box = (await charts.first().boundingBox())!;
-  await page.mouse.move(box.x + box.width * 0.3, box.y + box.height / 2);
-  await expect(page.locator("[data-crosshair]")).toHaveCount(2);
+  const boxOf = async () => (await charts.first().boundingBox())!;
+  // While the page is still filled, charts move.
+  await expect(async () => {
+    const { x, y, width, height } = await boxOf();
+    await page.mouse.move(x + width * 0.3, y + height / 2);
+    await expect(page.locator("[data-crosshair]")).toHaveCount(2, { timeout: 1000 });
+  }).toPass();
+  const box = await boxOf();
   await page.evaluate(() => {
     const seen = window as unknown as { drawn: number };
     seen.drawn = 0;
