@@ -205,7 +205,10 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
   await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
   const charts = page.locator(".recharts-surface");
   await expect(charts).toHaveCount(2);
-  const boxOf = async () => (await charts.first().boundingBox())!;
+  const boxOf = async () => {
+    await charts.first().scrollIntoViewIfNeeded();
+    return (await charts.first().boundingBox())!;
+  };
   // While the page is still filled, charts move.
   await expect(async () => {
     const { x, y, width, height } = await boxOf();
