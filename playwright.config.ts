@@ -7,8 +7,8 @@ export default defineConfig({
   workers: 1,
   fullyParallel: false,
   retries: 0,
-  timeout: 240_000,
-  expect: { timeout: 30_000 },
+  timeout: 300_000,
+  expect: { timeout: 60_000 },
   reporter: [["list"]],
   use: {
     baseURL: `http://localhost:${process.env.TIN_WEB_PORT}`,

@@ -58,7 +58,7 @@ test("two intakes and two webs on one database: any may be killed under load, no
 });
 
 test("readings come from a streaming replica where there is one", async () => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   const primary = await newCluster("primary");
   const clusters: Cluster[] = [primary];
   const pool = new pg.Pool({ connectionString: primary.url });
@@ -163,7 +163,7 @@ test("strips are distributed over two servers by PostgreSQL's own means, with th
 });
 
 test("a backup made with the database's own means restores everything that was saved", async () => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   const restored = await newCluster("restored");
   const file = `${restored.home}.dump`;
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });

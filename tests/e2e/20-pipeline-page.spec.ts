@@ -48,7 +48,7 @@ async function sendSpans(count: number): Promise<void> {
 test("a lane for traces is drafted on the spans of the last minutes, published, and does what it said", async ({
   page,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   await publish({}, "as it comes");
   await sendSpans(50);
   await pause(6000);
@@ -80,7 +80,7 @@ test("a lane for traces is drafted on the spans of the last minutes, published, 
 test("an exporter is added, keeps its secret, sends, and is compared with the store; one that fails says why", async ({
   page,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const port = await freePort();
   const backend = await startBackend(port, `/tmp/tin-ladder-${port}.jsonl`);
@@ -119,7 +119,7 @@ test("an exporter is added, keeps its secret, sends, and is compared with the st
 test("what a draft does to what people look at: two lines, the largest difference, and what will be empty", async ({
   page,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const body = {
     name: "shuttle.thrown",
@@ -178,7 +178,7 @@ test("points, bytes and cost on the page agree with counting what was tried by h
 });
 
 test("a draft is tried on fifty thousand points in the browser", async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const began = Date.now();
   const bodyOf = (turn: number) => {

@@ -155,7 +155,7 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
 test("an answer that takes longer than the refresh is awaited, and what is chosen meanwhile asked at once", async ({
   page,
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(300_000);
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);
   const asked: string[] = [];
