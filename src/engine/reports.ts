@@ -95,13 +95,14 @@ export function reportsOf(
   wanted: ReadonlySet<number>,
   now: number,
 ): Map<string, Reports[]> {
+  const recent = strips.filter(({ note }) => note.resolution === RAW && note.to >= now - LOOK_BACK);
+  if (recent.length === 0) return new Map();
   const releases = new Set<string>();
   for (const id of wanted) releases.add(releaseKey(attributes.get(id)!));
   const releaseOf = new Map<string, string>();
   for (const one of attributes.values()) releaseOf.set(instanceKey(one), releaseKey(one));
   const found = new Map<string, Reports>();
-  for (const used of strips) {
-    if (used.note.resolution !== RAW || used.note.to < now - LOOK_BACK) continue;
+  for (const used of recent) {
     const inside = used.cached.reports(() => inStrip(used, (id) => attributes.get(id)));
     for (const [instance, reports] of inside) found.set(instance, latestReports(found.get(instance) ?? [], reports));
   }

@@ -962,6 +962,13 @@ describe("the fresh end", () => {
       expect(throughput[2]).toBeCloseTo(0.6, 9);
       expect(throughput[3]).toBeNull();
     }
+    // A third release, gone for good, takes nothing of that away.
+    const three = {
+      ...source,
+      metrics: [metric("histogram", "delta", [calls("a", 240), calls("b", 150), calls("gone", 60)])],
+    };
+    const { rungs: besides } = ladderOf(three, steps, { metric: "m", failed: "x is there" }, 60_000);
+    for (const { release, recentRate } of besides) if (release !== "gone") expect(recentRate).toBeCloseTo(0.6, 9);
     const short = metric("histogram", "delta", [
       { attributes: { "service.version": "c" }, parts: [set([{ t: 200, start: 199, buckets: [0, 6, 0, 0] }], BOUNDS)] },
     ]);

@@ -125,7 +125,9 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
   const rates = evaluateMeasure(measure(`rate of ${name} by release`), source, steps, {});
   // What instances have yet to report is no part of what a release does lately. A release that has gone meanwhile is
   // awaited for a while, but not by the others.
-  const settled = Math.max(...rates.rows.map(({ settledTo }) => settledTo), Number.NEGATIVE_INFINITY);
+  // One that is gone for good is settled, whatever the others are.
+  const awaited = rates.rows.map(({ settledTo }) => settledTo).filter(Number.isFinite);
+  const settled = Math.max(...awaited);
   const until = settled > from && settled < to ? settled : to;
   const recentFrom = Math.max(from, until - recent);
   const counts = evaluateMeasure(measure(`count of ${name} by release`), source, steps, {});
