@@ -1,3 +1,4 @@
+import { stringify } from "yaml";
 import type { z } from "zod";
 import { missingPart, unknownPart } from "@/core/file/unknownPart";
 import type { AttributeValue } from "@/core/metric/model";
@@ -42,13 +43,9 @@ export async function uploadedFile<T>(text: string, { schema, parts, maxBytes }:
 }
 
 /** A file that is written out, to be kept under a name. */
-export function fileResponse(
-  content: unknown,
-  format: "yaml" | "json",
-  name: string,
-  yaml: (content: unknown) => string,
-) {
-  return new Response(format === "json" ? `${JSON.stringify(content, null, 2)}\n` : yaml(content), {
+export function fileResponse(content: unknown, format: "yaml" | "json", name: string): Response {
+  const text = format === "json" ? `${JSON.stringify(content, null, 2)}\n` : stringify(content, { lineWidth: 0 });
+  return new Response(text, {
     headers: {
       "Content-Type": `application/${format}`,
       "Content-Disposition": `attachment; filename="${name}.${format}"`,

@@ -1,4 +1,3 @@
-import { stringify } from "yaml";
 import { CONTRACT_FILE, getContractFile, sendContractFile } from "@/core/api/calls/contracts";
 import { listContracts, saveContracts } from "@/store/contracts/contracts";
 import { database } from "../../database";
@@ -7,11 +6,9 @@ import { fileResponse, uploadedFile } from "../../uploadedFile";
 
 export const dynamic = "force-dynamic";
 
-const yaml = (content: unknown) => stringify(content, { lineWidth: 0 });
-
 export const GET = serve(getContractFile, async ({ query: { format } }) => {
   const contracts = (await listContracts(database())).map(({ body }) => body);
-  return fileResponse({ contracts }, format, "contracts", yaml);
+  return fileResponse({ contracts }, format, "contracts");
 });
 
 export const POST = serve(sendContractFile, async ({ query: { who }, body }) => {

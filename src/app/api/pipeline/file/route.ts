@@ -1,4 +1,3 @@
-import { stringify } from "yaml";
 import { comparePipelineFile, getPipelineFile, PIPELINE_FILE } from "@/core/api/calls/pipeline";
 import { differingLines } from "@/core/draft/lines";
 import { listPipelines, livePipeline } from "@/store/pipeline/pipeline";
@@ -14,7 +13,7 @@ export const GET = serve(getPipelineFile, async ({ query: { format, version } })
       ? await livePipeline(database())
       : (await listPipelines(database())).find(({ id }) => id === version);
   if (!wanted) throw new Refusal(404, { title: "No such version", detail: `there is no version ${version}` });
-  return fileResponse(wanted.config, format, `pipeline-${wanted.id}`, (config) => stringify(config, { lineWidth: 0 }));
+  return fileResponse(wanted.config, format, `pipeline-${wanted.id}`);
 });
 
 export const POST = serve(comparePipelineFile, async ({ body }) => {
