@@ -101,6 +101,11 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
   const edges = useRef<PlotBox>({ left: 0, width: 1, top: 0, height: 0 });
   const [width, setWidth] = useState(DEFAULT_WIDTH);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
+  const begun = useRef<number | null>(null);
+  const endDrag = () => {
+    begun.current = null;
+    setDrag(null);
+  };
 
   const series = useMemo(() => chosenSeries(result), [result]);
   const drawn = useMemo<Drawn[]>(() => {
@@ -155,21 +160,26 @@ function LineChart({ result, span, marks, newestFirst, height = 240 }: LinesProp
       onPointerMove={(event) => {
         const at = timeAt(event.clientX, event.currentTarget);
         hover.pointed.set(at);
-        if (drag) setDrag({ from: drag.from, to: at });
+        if (begun.current === null) return;
+        if (event.buttons === 0) return endDrag();
+        // From here on the pointer may leave the chart, or the chart move away under it: the drag goes on.
+        if (!event.currentTarget.hasPointerCapture(event.pointerId))
+          event.currentTarget.setPointerCapture(event.pointerId);
+        setDrag({ from: begun.current, to: at });
       }}
-      onPointerLeave={() => {
-        hover.pointed.set(null);
-        setDrag(null);
-      }}
+      onPointerLeave={() => hover.pointed.set(null)}
       onPointerDown={(event) => {
-        const at = timeAt(event.clientX, event.currentTarget);
-        setDrag({ from: at, to: at });
+        if (event.button === 0) begun.current = timeAt(event.clientX, event.currentTarget);
       }}
-      onPointerUp={() => {
-        if (drag && Math.abs(drag.to - drag.from) > (span.to - span.from) / 100)
-          chooseWindow(fixed(Math.min(drag.from, drag.to), Math.max(drag.from, drag.to)));
-        setDrag(null);
+      onPointerUp={(event) => {
+        const from = begun.current;
+        endDrag();
+        if (from === null) return;
+        const to = timeAt(event.clientX, event.currentTarget);
+        if (Math.abs(to - from) > (span.to - span.from) / 100)
+          chooseWindow(fixed(Math.min(from, to), Math.max(from, to)));
       }}
+      onPointerCancel={endDrag}
       onDoubleClick={() => window.history.back()}
     >
       <ResponsiveContainer width="100%" height="100%" onResize={setWidth}>
