@@ -33,9 +33,9 @@ export class Family {
   children = [];
   ending = false;
 
-  start(name, command, args, { env = {}, log } = {}) {
+  start(name, command, args, { env = {}, log, cwd = root } = {}) {
     const child = spawn(command, args, {
-      cwd: root,
+      cwd,
       env: { ...process.env, ...env },
       stdio: ["ignore", log ?? "inherit", log ?? "inherit"],
     });

@@ -1,7 +1,11 @@
 import type { Metadata } from "next";
-import { type ReactNode, Suspense } from "react";
+import { cookies, headers } from "next/headers";
+import type { ReactNode } from "react";
+import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { Frame } from "@/ui/frame/frame";
 import { Providers } from "@/ui/query/providers";
+import { ZONE_COOKIE } from "@/ui/query/zoneCookie";
+import { firstAnswers } from "./first/firstAnswers";
 import "./globals.css";
 
 export const metadata: Metadata = {
@@ -9,14 +13,17 @@ export const metadata: Metadata = {
   description: "Latency, throughput and errors of every release",
 };
 
-export default function RootLayout({ children }: { children: ReactNode }) {
+/** Every page of the application, with the first answers that it will ask for. */
+export default async function RootLayout({ children }: { children: ReactNode }) {
+  const opened = Date.now();
+  const address = (await headers()).get(ADDRESS_HEADER);
+  const zone = (await cookies()).get(ZONE_COOKIE)?.value ?? null;
+  const answers = address === null ? null : await firstAnswers(address, opened, zone);
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Providers>
-          <Suspense>
-            <Frame>{children}</Frame>
-          </Suspense>
+        <Providers opened={opened} answers={answers}>
+          <Frame>{children}</Frame>
         </Providers>
       </body>
     </html>

@@ -2,7 +2,7 @@ import { once } from "node:events";
 import { createWriteStream } from "node:fs";
 import type { Writable } from "node:stream";
 import { Command, InvalidArgumentError, Option } from "commander";
-import { DURATIONS } from "@/core/reading/parse";
+import { DURATIONS } from "@/core/window/lengths";
 import { reasonOf } from "./intake";
 import { say, UserError } from "./userError";
 

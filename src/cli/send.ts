@@ -4,7 +4,6 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { type CsvError, parse } from "csv-parse";
 import { outgoing } from "@/core/otlp/outgoing";
 import { metricsRequest } from "@/core/otlp/writeJson";
-import { DURATIONS } from "@/core/reading/parse";
 import { Gathering } from "@/core/send/gather";
 import {
   type Defaults,
@@ -15,6 +14,7 @@ import {
   pointFromJson,
   pointFromRow,
 } from "@/core/send/handPoint";
+import { DURATIONS } from "@/core/window/lengths";
 import { type Intake, intakeOf, Refused, resourceOf, type SenderOptions, senderOptions } from "./intake";
 import { Problems } from "./problems";
 import { linesOf, openSource, type Source } from "./source";

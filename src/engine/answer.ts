@@ -11,6 +11,7 @@ import { metricText, serviceTests } from "@/core/reading/quote";
 import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf, ReadingError } from "@/core/reading/tree";
+import { bestForLadder } from "@/core/service/callMetrics";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { answerAdvice } from "./advice";
 import { isAway, noteFault } from "./faults";
@@ -22,13 +23,6 @@ import { faultProblem, STORE_AWAY } from "./problems";
 
 /** Answers jobs: fetches what a job needs and computes. Runs in a worker thread. */
 
-/** Histograms of calls in the order in which a ladder prefers them (semantic conventions for servers and consumers). */
-const CALL_METRICS = [
-  "http.server.request.duration",
-  "rpc.server.call.duration",
-  "rpc.server.duration",
-  "messaging.process.duration",
-];
 const RECENT = 5 * 60_000;
 
 /** What answering has at hand. */
@@ -92,11 +86,7 @@ async function callMetrics(
        WHERE s.metric_id = m.id AND r.service = $1 AND r.environment = $2)`,
     [service, environment],
   );
-  const rank = ({ name, unit }: { name: string; unit: string }) => {
-    const place = CALL_METRICS.indexOf(name);
-    return place >= 0 ? place : unit === "s" || unit === "ms" ? 100 : 200;
-  };
-  return rows.sort((a, b) => rank(a) - rank(b) || (a.name < b.name ? -1 : 1));
+  return bestForLadder(rows);
 }
 
 /** Which calls count as failed (semantic conventions: error.type is set on failures; HTTP 5xx are the server's). */

@@ -9,6 +9,8 @@ import { post } from "./helpers";
 const FAST = 20;
 const MINUTES = 5;
 const EVERY = 10_000;
+/** How far in the past the clock begins, ms. */
+const PAST = 7 * 60_000;
 const DEPOTS = [
   "Brindle",
   "Candlewick",
@@ -68,11 +70,12 @@ function metricsOf(from: number, to: number): object {
 /** Lets the page's clock begin in the past and run fast. */
 async function hurry(page: Page, start: number): Promise<void> {
   await page.addInitScript(
-    ({ begin, fast }) => {
+    ({ begin, fast, most }) => {
       const real = Date.now.bind(Date);
       const opened = Number(sessionStorage.getItem("opened") ?? real());
       sessionStorage.setItem("opened", String(opened));
-      const now = () => begin + (real() - opened) * fast;
+      // It stands still at the end of what was sent, however long the test then takes.
+      const now = () => begin + Math.min((real() - opened) * fast, most);
       const Real = Date;
       class Hurried extends Real {
         constructor(...args: [] | [number]) {
@@ -88,7 +91,7 @@ async function hurry(page: Page, start: number): Promise<void> {
       window.setInterval = ((f: () => void, ms = 0) => every(f, ms >= 1000 ? ms / fast : ms)) as typeof setInterval;
       window.setTimeout = ((f: () => void, ms = 0) => after(f, ms >= 1000 ? ms / fast : ms)) as typeof setTimeout;
     },
-    { begin: start, fast: FAST },
+    { begin: start, fast: FAST, most: PAST },
   );
 }
 
@@ -112,7 +115,7 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
     page.on("console", (message) => {
       if (message.type() === "error") errors.push(`${name}: ${message.text()}`);
     });
-    await hurry(page, now - 7 * 60_000);
+    await hurry(page, now - PAST);
     await page.goto(address);
     const chart = page.locator(".recharts-surface").first();
     await expect(chart).toBeVisible();
@@ -151,6 +154,34 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
     await page.close();
   };
   for (const one of [PAGES.slice(0, 2), PAGES.slice(2)]) await Promise.all(one.map(open));
+  expect(errors).toEqual([]);
+});
+
+test("every page comes alive in the browser as the server drew it", async ({ context }) => {
+  test.setTimeout(300_000);
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  const errors: string[] = [];
+  for (const path of [
+    ...PAGES.map(([, address]) => address),
+    "/services",
+    "/services/add",
+    "/services/targets",
+    "/services/senders",
+    "/instruments",
+    "/instruments/one",
+    "/instruments/define",
+    "/pipeline",
+    "/scratch",
+    "/store",
+    "/nowhere",
+  ]) {
+    const page = await context.newPage();
+    page.on("pageerror", (error) => errors.push(`${path}: ${error.message}`));
+    await page.goto(path);
+    await expect(page.getByRole("heading").first()).toBeVisible();
+    await page.close();
+  }
   expect(errors).toEqual([]);
 });
 
@@ -234,4 +265,48 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
   }
   expect(places.size).toBeGreaterThan(10);
   expect(await page.evaluate(() => (window as unknown as { drawn: number }).drawn)).toBe(0);
+});
+
+test("readings of a page are asked together, and those off the screen are not refreshed", async ({ page }) => {
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  const together: string[][] = [];
+  page.on("request", (request) => {
+    if (request.url().endsWith("/api/readings/lines"))
+      together.push(request.postDataJSON().readings.map(({ text }: { text: string }) => text));
+  });
+  await page.setViewportSize({ width: 800, height: 480 });
+  await page.goto("/services/one?service=forge&last=15m");
+  const charts = page.locator("main .recharts-surface");
+  await expect(charts.first()).toBeVisible();
+  const plates = await page.locator("main section.plate").count();
+  expect(plates).toBeGreaterThan(3);
+  // What came with the document is not asked again; a refresh asks for what is seen, at once.
+  together.length = 0;
+  await expect.poll(() => together.length, { timeout: 30_000 }).toBeGreaterThan(1);
+  const refresh = together.at(-1)!;
+  expect(refresh.length).toBeGreaterThan(1);
+  expect(refresh.length).toBeLessThan(plates);
+  // Scrolled to, the last ones move on too.
+  const last = page.locator("main section.plate").last();
+  const reading = (await last.locator("p[title]").getAttribute("title"))!;
+  expect(refresh).not.toContain(reading);
+  await last.scrollIntoViewIfNeeded();
+  await expect.poll(() => together.at(-1)!.includes(reading), { timeout: 30_000 }).toBe(true);
+});
+
+test("the first answers of a page come with its document", async ({ context, page, baseURL }) => {
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  const zone = await page.evaluate(() => Intl.DateTimeFormat().resolvedOptions().timeZone);
+  await context.addCookies([{ name: "tin-zone", value: encodeURIComponent(zone), url: baseURL! }]);
+  const asked: string[] = [];
+  page.on("request", (request) => {
+    const { pathname } = new URL(request.url());
+    if (pathname.startsWith("/api/")) asked.push(pathname);
+  });
+  await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
+  await expect(page.locator("main tbody tr").first()).toBeVisible();
+  await expect(page.locator("main .recharts-surface")).toHaveCount(2);
+  expect(asked.filter((path) => path !== "/api/overview" && path !== "/api/releases")).toEqual([]);
 });

@@ -42,6 +42,13 @@ export function later(content: Problem): Response {
   return response;
 }
 
+/** What is said of an error that is not the asker's: that we are busy, that the store is away, or a fault with its id. */
+export function unforeseen(error: unknown, asked: Record<string, unknown>): { status: 500 | 503; content: Problem } {
+  if (error instanceof BusyError) return { status: 503, content: BUSY };
+  if (isAway(error)) return { status: 503, content: STORE_AWAY };
+  return { status: 500, content: faultProblem(noteFault(error, asked)) };
+}
+
 /** Runs a handler; what nobody foresaw becomes a problem that does not tell internals. */
 export async function answering(work: () => Promise<Response>): Promise<Response> {
   try {
@@ -50,9 +57,8 @@ export async function answering(work: () => Promise<Response>): Promise<Response
     if ((error as Error).name === "AbortError")
       return problem(499, { title: "Given up", detail: "the caller went away" });
     if (error instanceof RefusedBody) return problem(error.status, { title: error.title, detail: error.message });
-    if (error instanceof BusyError) return later(BUSY);
-    if (isAway(error)) return later(STORE_AWAY);
-    return problem(500, faultProblem(noteFault(error, {})));
+    const { status, content } = unforeseen(error, {});
+    return status === 503 ? later(content) : problem(status, content);
   }
 }
 

@@ -1,10 +1,5 @@
-import { Suspense } from "react";
 import { CataloguePage } from "@/ui/instruments/cataloguePage";
 
 export default function Instruments() {
-  return (
-    <Suspense>
-      <CataloguePage />
-    </Suspense>
-  );
+  return <CataloguePage />;
 }

@@ -1,10 +1,5 @@
-import { Suspense } from "react";
 import { PipelinePage } from "@/ui/pipeline/pipelinePage";
 
 export default function Pipeline() {
-  return (
-    <Suspense>
-      <PipelinePage />
-    </Suspense>
-  );
+  return <PipelinePage />;
 }

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { DURATIONS } from "../reading/parse";
+import { DURATIONS } from "../window/lengths";
 
 /** A duration such as 30s, 5m, 1h; ms where it has no unit. */
 export const duration = z.string().transform((text, context) => {

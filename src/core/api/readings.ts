@@ -58,6 +58,9 @@ export const readingOutcome = z.union([
   z.object({ ok: z.literal(false), problem, status: z.literal([400, 500, 503]) }),
 ]);
 
+/** An answer, or why there is none. */
+export type ReadingOutcome = z.infer<typeof readingOutcome>;
+
 export const sideBySide: z.ZodType<SideBySide> = z.object({
   labels,
   left: series.nullable(),

@@ -1,5 +1,6 @@
 import { RE2JS } from "re2js";
 import { parseUnit, UnitError } from "../unit/unit";
+import { DURATIONS } from "../window/lengths";
 import { lex, type Token } from "./lex";
 import { nearest } from "./nearest";
 import {
@@ -20,17 +21,6 @@ import {
 
 const MAX_LENGTH = 4000;
 const MAX_DEPTH = 50;
-
-/** Milliseconds of each duration unit. */
-export const DURATIONS: Readonly<Record<string, number>> = {
-  ms: 1,
-  s: 1000,
-  m: 60_000,
-  min: 60_000,
-  h: 3600_000,
-  d: 86400_000,
-  w: 604800_000,
-};
 
 const HOW_WORDS = [...PLAIN_HOWS, "share", "p50", "p95", "p99"];
 const CLAUSES = ["that", "where", "by", "over", "every", "top", "bottom", "shifted", "as"];

@@ -1,4 +1,4 @@
-import { DURATIONS } from "./parse";
+import { DURATIONS } from "../window/lengths";
 import { attributeText, metricText, quoteText } from "./quote";
 import type { Condition, Expression, How, MeasureNode, ReadingTree, Test, TestValue } from "./tree";
 

@@ -1,5 +1,5 @@
 import { printDuration } from "../reading/print";
-import { DAY, HOUR, MINUTE } from "./lengths";
+import { DAY, DURATIONS, HOUR, MINUTE } from "./lengths";
 
 /** The window in time that a page shows: the last so long, moving with the clock, or a fixed span. Unix ms. */
 export type WindowChoice = { type: "last"; length: number } | { type: "fixed"; from: number; to: number };
@@ -93,6 +93,28 @@ export function neighbourMark<T extends { at: number }>(
   const sorted = [...marks].sort((a, b) => a.at - b.at);
   if (direction === 1) return sorted.find(({ at }) => at > current) ?? null;
   return sorted.reverse().find(({ at }) => at < current) ?? null;
+}
+
+/** What an address without a window shows. */
+const USUAL_LENGTH = 6 * HOUR;
+
+function lengthOf(text: string): number {
+  const match = /^(\d+)(ms|s|m|h|d|w)$/.exec(text);
+  return match ? Number(match[1]) * DURATIONS[match[2]] : USUAL_LENGTH;
+}
+
+/** The choice that an address makes with its parts `last`, or `from` and `to`. */
+export function choiceOf({
+  last,
+  from,
+  to,
+}: {
+  last: string | null;
+  from: number | null;
+  to: number | null;
+}): WindowChoice {
+  if (from !== null && to !== null && to > from) return { type: "fixed", from, to };
+  return { type: "last", length: lengthOf(last ?? "") };
 }
 
 /** A live choice as text for the address. */

@@ -1,13 +1,13 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
-import Link from "next/link";
 import { useEffect, useState } from "react";
 import type { TurnedAwayEntry } from "@/core/api/senders";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { TargetEntry } from "@/core/api/targets";
 import { serviceTests } from "@/core/reading/quote";
 import { failureOf } from "@/core/scrape/failure";
+import Link from "../frame/link";
 import { ask } from "../query/api";
 import { usualReading } from "../sentence/usual";
 import { count } from "../store/amounts";

@@ -1,13 +1,14 @@
 "use client";
 
-import Link from "next/link";
-import type { ReactNode } from "react";
+import { type ReactNode, useRef } from "react";
 import type { ReadingResult } from "@/core/reading/result";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
-import { useSpan } from "../query/place";
+import { useSpanWhileSeen } from "../query/seen";
 import { useMarksOf, useReading } from "../query/use";
 import { Lines } from "./lines";
+import { ChartSkeleton } from "./skeleton";
 
 /** What is worth knowing about how an answer came about, and why it may be empty. */
 export function Warnings({ result }: { result: ReadingResult }) {
@@ -21,25 +22,15 @@ export function Warnings({ result }: { result: ReadingResult }) {
   );
 }
 
-/** The place of a chart while its answer is on its way. */
-export function ChartSkeleton({ height }: { height: number }) {
-  return (
-    <div role="status" aria-label="Reading…" className="flex items-end gap-1.5 pl-14" style={{ height }}>
-      {[42, 55, 48, 61, 70, 66, 58, 73, 62, 54, 60, 68, 57, 49].map((part, i) => (
-        <span key={i} className="skeleton-bar flex-1" style={{ height: `${part}%` }} />
-      ))}
-    </div>
-  );
-}
-
 /** A plate that answers one reading as lines. */
 export function ReadingPlate({ title, text, height = 190 }: { title: ReactNode; text: string; height?: number }) {
-  const span = useSpan();
+  const section = useRef<HTMLElement>(null);
+  const span = useSpanWhileSeen(section);
   const carried = useCarried();
   const { data, error, isPlaceholderData } = useReading(text, span);
   const marks = useMarksOf(data);
   return (
-    <section className="plate min-w-0 px-3 pt-2 pb-1">
+    <section ref={section} className="plate min-w-0 px-3 pt-2 pb-1">
       <h2 className="font-bold">{title}</h2>
       <p className="num truncate text-[11.5px] text-muted" title={text}>
         <Link
@@ -52,13 +43,7 @@ export function ReadingPlate({ title, text, height = 190 }: { title: ReactNode; 
       {data && span ? (
         <div className={isPlaceholderData ? "opacity-70" : ""}>
           {data.series.length > 0 ? (
-            <Lines
-              result={data}
-              span={{ from: data.from, to: data.to }}
-              marks={marks}
-              newestFirst={marks.map(({ release }) => release)}
-              height={height}
-            />
+            <Lines result={data} marks={marks} height={height} />
           ) : (
             <p className="flex items-center justify-center text-muted" style={{ height }}>
               Nothing to draw in this window

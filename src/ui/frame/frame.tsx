@@ -1,19 +1,21 @@
 "use client";
 
+import dynamic from "next/dynamic";
 import { usePathname, useRouter } from "next/navigation";
 import { useTheme } from "next-themes";
 import { type ReactNode, useEffect, useState } from "react";
 import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
-import { FirstRun } from "../start/firstRun";
 import { Dialog } from "./dialog";
 import { Guard } from "./guard";
 import { Navigation, useCarried } from "./navigation";
-import { Palette } from "./palette";
 import { ProblemNote } from "./problemNote";
 import { TimeRail } from "./rail";
 import { KEYS, RUNGS } from "./rungs";
 import { useTravel } from "./travel";
+
+const FirstRun = dynamic(() => import("../start/firstRun").then((module) => module.FirstRun));
+const Palette = dynamic(() => import("./palette").then((module) => module.Palette));
 
 function isTyping(target: EventTarget | null): boolean {
   return (
@@ -84,7 +86,7 @@ export function Frame({ children }: { children: ReactNode }) {
           </Guard>
         )}
       </div>
-      <Palette open={finding} onClose={() => setFinding(false)} />
+      {finding && <Palette open onClose={() => setFinding(false)} />}
       <Dialog title="Keys" open={keys} onClose={() => setKeys(false)}>
         <h2 className="mb-2 text-base font-bold">Keys</h2>
         <dl className="grid grid-cols-[6rem_1fr] gap-y-1">

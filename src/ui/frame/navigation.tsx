@@ -1,10 +1,10 @@
 "use client";
 
-import Link from "next/link";
 import { usePathname, useSearchParams } from "next/navigation";
 import { useTheme } from "next-themes";
 import { useEffect, useState } from "react";
 import { useOverview } from "../query/use";
+import Link from "./link";
 import { RUNGS } from "./rungs";
 
 /** The parts of the address that go along from page to page. */
@@ -35,11 +35,25 @@ function ThemeSwitch() {
   );
 }
 
+/** How long after the first sight of a page the code of the others is loaded, ms. */
+const LATER = 2000;
+
+/** Whether the page had time to be drawn: until then, what others need would only stand in its way. */
+function useLater(): boolean {
+  const [later, setLater] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setLater(true), LATER);
+    return () => clearTimeout(timer);
+  }, []);
+  return later;
+}
+
 /** The ladder on the left: two rails, a rung per section. */
 export function Navigation({ onKeys }: { onKeys: () => void }) {
   const path = usePathname();
   const carried = useCarried();
   const { data } = useOverview();
+  const later = useLater();
   const heard = data?.services.length ?? 0;
   return (
     <div className="flex w-[172px] shrink-0 flex-col bg-[linear-gradient(90deg,color-mix(in_srgb,var(--color-base-300)_22%,var(--color-base-200)),var(--color-base-200))] px-6 pt-5">
@@ -60,6 +74,7 @@ export function Navigation({ onKeys }: { onKeys: () => void }) {
               <li key={to}>
                 <Link
                   href={`${to}${carried}`}
+                  prefetch={later}
                   aria-current={here ? "page" : undefined}
                   className={`flex items-center justify-between border-b-[3px] px-2.5 py-2.5 font-semibold ${
                     here

@@ -1,10 +1,10 @@
 "use client";
 
-import Link from "next/link";
 import { useState } from "react";
 import type { AttributeShare, InstrumentAnswer } from "@/core/api/instruments";
 import { attributeText } from "@/core/reading/quote";
 import { digits } from "@/core/unit/format";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { Row, Table } from "../frame/table";
 import { usualReading } from "../sentence/usual";

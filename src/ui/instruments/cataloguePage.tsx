@@ -1,11 +1,11 @@
 "use client";
 
 import { useVirtualizer } from "@tanstack/react-virtual";
-import Link from "next/link";
 import { parseAsString, useQueryState } from "nuqs";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import type { CatalogueEntry } from "@/core/api/instruments";
 import { unitInWords } from "@/core/unit/words";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { Spark } from "../ladder/spark";
@@ -180,12 +180,12 @@ export function CataloguePage() {
               : `${count(entries.length)} of ${count(data.length)}`}
           </p>
         )}
-        <p className="ml-auto flex items-baseline gap-4">
+        <div className="ml-auto flex items-baseline gap-4">
           <ContractFiles />
           <Link className="btn btn-sm btn-primary" href={`/instruments/define${carried}`}>
             Define an instrument
           </Link>
-        </p>
+        </div>
       </header>
       {error && !data && <ProblemNote error={error} />}
       {!data && !error && (

@@ -1,8 +1,8 @@
 "use client";
 
-import Link from "next/link";
 import { parseAsString, useQueryState } from "nuqs";
 import { useState } from "react";
+import Link from "../frame/link";
 import { useContractHistory, useInstrument } from "../query/instruments";
 import { ContractEditor } from "./contractEditor";
 import { ContractVersions } from "./contractVersions";

@@ -1,8 +1,8 @@
 "use client";
 
-import Link from "next/link";
 import { useState } from "react";
 import type { FindingEntry } from "@/core/api/instruments";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { moment } from "../frame/times";
 

@@ -1,11 +1,12 @@
 "use client";
 
-import Link from "next/link";
+import dynamic from "next/dynamic";
 import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { unitInWords } from "@/core/unit/words";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { dayWithYear } from "../frame/times";
@@ -13,13 +14,14 @@ import { useInstrument, useLatest } from "../query/instruments";
 import { useNow } from "../query/place";
 import { usualReading } from "../sentence/usual";
 import { count } from "../store/amounts";
-import { AdvicePlate } from "./advicePlate";
 import { Attributes } from "./attributes";
 import { FindingList } from "./findingList";
 import { kindWord } from "./kindWords";
 import { LatestPoints } from "./latestPoints";
 import { Exemplars, SeriesByDay, SeriesByRelease } from "./seriesTables";
 import { UsedBy } from "./usedBy";
+
+const AdvicePlate = dynamic(() => import("./advicePlate").then((module) => module.AdvicePlate));
 
 const VIEWS = ["attributes", "points", "text", "exemplars", "buckets"] as const;
 type View = (typeof VIEWS)[number];

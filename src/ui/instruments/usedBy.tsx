@@ -1,6 +1,6 @@
-import Link from "next/link";
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { type Use, usesOf } from "@/core/draft/uses";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { STEP_WORDS } from "../pipeline/words";
 import { usePipeline } from "../query/pipeline";

@@ -1,9 +1,6 @@
 "use client";
 
 import { parseAsString, useQueryState } from "nuqs";
-import { parseReading } from "@/core/reading/parse";
-import { printReading } from "@/core/reading/print";
-import { metricText, serviceTests } from "@/core/reading/quote";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import { ProblemNote } from "../frame/problemNote";
@@ -13,6 +10,7 @@ import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
 import { Elsewhere } from "./elsewhere";
 import { LadderTable } from "./ladderTable";
+import { ladderPlates } from "./plates";
 
 function LadderSkeleton() {
   return (
@@ -36,7 +34,6 @@ export function LadderPage() {
   const span = useSpan();
   const { data, error, isPlaceholderData } = useLadder(metric, span);
   const serving = data ? data.rungs.filter(({ recentShare }) => recentShare !== null).length : 0;
-  const reading = (text: string) => printReading(parseReading(text));
   return (
     <HoverScope>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
@@ -106,18 +103,9 @@ export function LadderPage() {
       )}
       {data?.metric && data.rungs.length > 0 && place && (
         <div className="mt-3 grid grid-cols-1 gap-3 lg:grid-cols-2">
-          <ReadingPlate
-            title="Slowest twentieth of calls"
-            text={reading(
-              `p95 of ${metricText(data.metric)} where ${serviceTests(place.service, place.environment)} by release`,
-            )}
-          />
-          <ReadingPlate
-            title="Calls per second"
-            text={reading(
-              `rate of ${metricText(data.metric)} where ${serviceTests(place.service, place.environment)} by release`,
-            )}
-          />
+          {ladderPlates(data.metric, place).map(({ title, reading }) => (
+            <ReadingPlate key={title} title={title} text={reading} />
+          ))}
         </div>
       )}
     </HoverScope>

@@ -78,9 +78,6 @@ export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig
                   { ...data.copy, series: data.pairs.slice(0, 1).flatMap(({ right }) => right ?? []) },
                   NAMES,
                 )}
-                span={{ from: data.store.from, to: data.store.to }}
-                marks={[]}
-                newestFirst={[]}
                 height={170}
               />
               <Table

@@ -82,13 +82,7 @@ function Figure({ of, onRemove }: { of: ReadingEffect; onRemove: (() => void) | 
         <br />
         <Verdict {...of} />
       </figcaption>
-      <Lines
-        result={together(live, draft, NAMES)}
-        span={{ from: live.from, to: live.to }}
-        marks={[]}
-        newestFirst={[]}
-        height={150}
-      />
+      <Lines result={together(live, draft, NAMES)} height={150} />
     </figure>
   );
 }

@@ -24,24 +24,19 @@ type Part<Name extends string, T> =
   Record<string, never> extends Given<T> ? { [name in Name]?: Given<T> } : { [name in Name]: Given<T> };
 
 /** What a call is given. */
-type Input<C extends Parts> = Part<"params", C["params"]> & Part<"query", C["query"]> & Part<"body", C["body"]>;
+export type Input<C extends Parts> = Part<"params", C["params"]> & Part<"query", C["query"]> & Part<"body", C["body"]>;
 
 /** What a call answers. */
-type Result<C extends Parts> = Taken<C["answer"]>;
+export type Result<C extends Parts> = Taken<C["answer"]>;
 
 type Parts = Pick<Call, "params" | "query" | "body" | "answer">;
 
-/**
- * Calls the API, by the method and path of the contract. Only its types are needed here, so that no page has to load the
- * schemas.
- *
- * @throws ApiProblem with what it said, or that it could not be reached
- */
-export async function ask<K extends keyof Contract>(
+/** Sends a call. @throws ApiProblem with what it said, or that it could not be reached */
+async function answered<K extends keyof Contract>(
   call: K,
   input: Input<Contract[K]>,
   signal?: AbortSignal,
-): Promise<Result<Contract[K]>> {
+): Promise<Response> {
   const { params, query, body } = input as { params?: object; query?: object; body?: unknown };
   const [method, path] = call.split(" ");
   const text = queryText({ ...query });
@@ -58,13 +53,57 @@ export async function ask<K extends keyof Contract>(
   try {
     response = await fetch(address, { method, ...sent, signal });
   } catch (error) {
-    if ((error as Error).name === "AbortError") throw error;
-    throw new ApiProblem({ title: "Not reachable", detail: "Tin Ladder does not answer; is it still running?" }, 0);
+    throw unreached(error);
   }
-  if (response.ok) return (await response.json()) as Result<Contract[K]>;
+  if (response.ok) return response;
   const content = await response.json().catch(() => null);
   throw new ApiProblem(
     content?.title ? (content as Problem) : { title: "No answer", detail: `the server answered ${response.status}` },
     response.status,
   );
+}
+
+function unreached(error: unknown): unknown {
+  if ((error as Error).name === "AbortError") return error;
+  return new ApiProblem({ title: "Not reachable", detail: "Tin Ladder does not answer; is it still running?" }, 0);
+}
+
+/**
+ * Calls the API, by the method and path of the contract. Only its types are needed here, so that no page has to load the
+ * schemas.
+ *
+ * @throws ApiProblem with what it said, or that it could not be reached
+ */
+export async function ask<K extends keyof Contract>(
+  call: K,
+  input: Input<Contract[K]>,
+  signal?: AbortSignal,
+): Promise<Result<Contract[K]>> {
+  return (await (await answered(call, input, signal)).json()) as Result<Contract[K]>;
+}
+
+/** The lines that a call answers, each as soon as it is there. @throws ApiProblem as for `ask`, also in the middle */
+export async function* linesOf<K extends keyof Contract>(
+  call: K,
+  input: Input<Contract[K]>,
+  signal?: AbortSignal,
+): AsyncGenerator<string> {
+  const { body } = await answered(call, input, signal);
+  if (!body) return;
+  const reader = body.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = "";
+  try {
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      const lines = (rest + value).split("\n");
+      rest = lines.pop()!;
+      yield* lines;
+    }
+  } catch (error) {
+    throw unreached(error);
+  } finally {
+    reader.cancel().catch(() => {});
+  }
+  if (rest !== "") yield rest;
 }

@@ -17,11 +17,11 @@ const REFUSED_AGAIN = 30_000;
  * @param subject what the question is about beside the span
  * @param question what to ask about a span; null until it is known
  */
-export function useSpanQuery<T>(
+export function useSpanQuery<T, S = T>(
   subject: unknown,
   span: Span | null,
-  question: (span: Span | null) => UseQueryOptions<T>,
-): UseQueryResult<T> {
+  question: (span: Span | null) => UseQueryOptions<T, Error, S>,
+): UseQueryResult<S> {
   const { choice } = usePlace();
   const about = JSON.stringify([subject, choice]);
   const [asked, setAsked] = useState({ about, span });

@@ -4,13 +4,15 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { AdviceAnswer, LatestAnswer } from "@/core/api/instruments";
 import type { Span } from "@/core/window/window";
 import { ask } from "./api";
+import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
+import { findingsQuestion, instrumentsQuestion } from "./questions";
 
 export function useInstruments() {
   return useQuery({
-    queryKey: ["instruments"],
-    queryFn: ({ signal }) => ask("GET /api/instruments", {}, signal).then(({ instruments }) => instruments),
+    ...asking(instrumentsQuestion()),
+    select: ({ instruments }) => instruments,
     refetchInterval: 20_000,
   });
 }
@@ -58,8 +60,8 @@ export function useAdvice(name: string, span: Span | null, percents: string, cou
 
 export function useFindings() {
   return useQuery({
-    queryKey: ["findings"],
-    queryFn: ({ signal }) => ask("GET /api/findings", {}, signal).then(({ findings }) => findings),
+    ...asking(findingsQuestion()),
+    select: ({ findings }) => findings,
     refetchInterval: 10_000,
   });
 }

@@ -1,14 +1,13 @@
 "use client";
 
 import { parseAsInteger, parseAsString, useQueryStates } from "nuqs";
-import { useCallback, useEffect, useMemo, useState } from "react";
-import { DURATIONS } from "@/core/reading/parse";
-import { printLast, type Span, spanOfChoice, type WindowChoice } from "@/core/window/window";
+import { useCallback, useMemo } from "react";
+import { choiceOf, printLast, type Span, spanOfChoice, type WindowChoice } from "@/core/window/window";
+import { useNow } from "./viewer";
+
+export { useNow, useZone } from "./viewer";
 
 /** What stands in the address: the window, and the service and environment that are looked at. */
-
-const LAST = "6h";
-const REFRESH = 5000;
 
 const parsers = {
   last: parseAsString,
@@ -19,11 +18,6 @@ const parsers = {
   service: parseAsString,
   environment: parseAsString,
 };
-
-function lengthOf(text: string): number {
-  const match = /^(\d+)(ms|s|m|h|d|w)$/.exec(text);
-  return match ? Number(match[1]) * DURATIONS[match[2]] : 6 * 3600_000;
-}
 
 export interface Place {
   choice: WindowChoice;
@@ -37,13 +31,8 @@ export interface Place {
 
 export function usePlace(): Place {
   const [state, setState] = useQueryStates(parsers, { history: "push" });
-  const choice = useMemo<WindowChoice>(
-    () =>
-      state.from !== null && state.to !== null && state.to > state.from
-        ? { type: "fixed", from: state.from, to: state.to }
-        : { type: "last", length: lengthOf(state.last ?? LAST) },
-    [state.from, state.to, state.last],
-  );
+  const { last, from, to } = state;
+  const choice = useMemo<WindowChoice>(() => choiceOf({ last, from, to }), [last, from, to]);
   const chooseWindow = useCallback(
     (next: WindowChoice, mark?: number) => {
       void setState(
@@ -70,19 +59,6 @@ export function usePlace(): Place {
   };
 }
 
-/** Now, to the refresh interval; 0 until the page runs in the browser. */
-export function useNow(): number {
-  const [now, setNow] = useState(0);
-  useEffect(() => {
-    setNow(Date.now());
-    const timer = setInterval(() => {
-      if (document.visibilityState === "visible") setNow(Date.now());
-    }, REFRESH);
-    return () => clearInterval(timer);
-  }, []);
-  return now;
-}
-
 /** The span that the page shows now; null until it is known in the browser. */
 export function useSpan(): Span | null {
   const { choice } = usePlace();
@@ -91,11 +67,4 @@ export function useSpan(): Span | null {
   const from = span?.from;
   const to = span?.to;
   return useMemo(() => (from === undefined || to === undefined ? null : { from, to }), [from, to]);
-}
-
-/** The viewer's time zone. */
-export function useZone(): string {
-  const [zone, setZone] = useState("UTC");
-  useEffect(() => setZone(Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC"), []);
-  return zone;
 }

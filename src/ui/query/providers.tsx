@@ -1,19 +1,50 @@
 "use client";
 
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { type DehydratedState, hydrate, QueryClient, QueryClientProvider, useQueryClient } from "@tanstack/react-query";
 import { ThemeProvider } from "next-themes";
 import { NuqsAdapter } from "nuqs/adapters/next/app";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useLayoutEffect, useState } from "react";
 import { isRefusal } from "./api";
+import { ViewerScope } from "./viewer";
 
-/** What every page stands in: theme, address state, and the cache of answers. */
-export function Providers({ children }: { children: ReactNode }) {
+/** For so long an answer is as good as new, ms: what came with the document is not asked for again at once. */
+const FRESH = 4000;
+
+/**
+ * Takes the answers in that came with the document: once the page stands in the browser as it stood on the server, where
+ * times have no zone yet, and before any of its parts asks. That holds only where the whole page becomes alive at once:
+ * nothing in it may suspend on the server.
+ */
+function TakeIn({ answers }: { answers: DehydratedState | null }) {
+  const client = useQueryClient();
+  useLayoutEffect(() => {
+    if (answers) hydrate(client, answers);
+  }, [client, answers]);
+  return null;
+}
+
+/**
+ * What every page stands in: theme, address state, the viewer, and the cache of answers.
+ *
+ * @param opened the server's clock when the document was made, Unix ms
+ * @param answers what came with it
+ */
+export function Providers({
+  opened,
+  answers,
+  children,
+}: {
+  opened: number;
+  answers: DehydratedState | null;
+  children: ReactNode;
+}) {
   const [client] = useState(
     () =>
       new QueryClient({
         defaultOptions: {
           queries: {
             refetchOnWindowFocus: false,
+            staleTime: FRESH,
             // What failed is asked again, so that a page recovers when the server does.
             refetchInterval: ({ state }) => (state.status === "error" && !isRefusal(state.error) ? 4000 : false),
             retry: (count, error) => count < 2 && !isRefusal(error),
@@ -30,7 +61,10 @@ export function Providers({ children }: { children: ReactNode }) {
       enableSystem
     >
       <NuqsAdapter>
-        <QueryClientProvider client={client}>{children}</QueryClientProvider>
+        <QueryClientProvider client={client}>
+          <TakeIn answers={answers} />
+          <ViewerScope opened={opened}>{children}</ViewerScope>
+        </QueryClientProvider>
       </NuqsAdapter>
     </ThemeProvider>
   );

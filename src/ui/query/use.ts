@@ -2,44 +2,47 @@
 
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 
+import { useMemo } from "react";
 import type { LadderAnswer, RailAnswer, ReleaseEntry } from "@/core/api/releases";
 import type { ReadingResult, ServicePlace } from "@/core/reading/result";
+import { placeIn } from "@/core/service/place";
 import { railSpan, type Span } from "@/core/window/window";
 import { ask } from "./api";
+import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
 import { useNow, usePlace, useZone } from "./place";
+import {
+  ladderQuestion,
+  metricsQuestion,
+  overviewQuestion,
+  railAround,
+  railQuestion,
+  readingQuestion,
+  releasesQuestion,
+  storeQuestion,
+} from "./questions";
+import { askReading } from "./together";
 
 /** The services there are; asked again while nothing has arrived. */
 export function useOverview() {
   return useQuery({
-    queryKey: ["overview"],
-    queryFn: ({ signal }) => ask("GET /api/overview", {}, signal),
+    ...asking(overviewQuestion()),
     refetchInterval: ({ state }) => (state.data?.services.length ? 15_000 : 1500),
   });
 }
 
 /** The service in hand: the one in the address, else the one with most to tell. */
-export function useService(): { service: string; environment: string } | null {
+export function useService(): ServicePlace | null {
   const { service, environment } = usePlace();
   const { data } = useOverview();
-  if (!data) return null;
-  if (service !== null) {
-    const known = data.services.find(
-      (one) => one.service === service && (environment === null || one.environment === environment),
-    );
-    return { service, environment: environment ?? known?.environment ?? "" };
-  }
-  const [first] = data.services;
-  return first ? { service: first.service, environment: first.environment } : null;
+  return useMemo(() => (data ? placeIn(data.services, service, environment) : null), [data, service, environment]);
 }
 
 export function useLadder(metric: string | null, span: Span | null) {
   const place = useService();
   const zone = useZone();
   return useSpanQuery<LadderAnswer>([place, metric], span, (asked) => ({
-    queryKey: ["ladder", place, metric, asked, zone],
-    queryFn: ({ signal }) =>
-      ask("GET /api/ladder", { query: { ...place!, ...asked!, metric: metric ?? "", zone } }, signal),
+    ...asking(ladderQuestion(place!, metric, asked!, zone)),
     enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
   }));
@@ -49,31 +52,24 @@ export function useLadder(metric: string | null, span: Span | null) {
 export function useReading(text: string, span: Span | null) {
   const zone = useZone();
   return useSpanQuery<ReadingResult>(text, span, (asked) => ({
-    queryKey: ["reading", text, asked, zone],
-    queryFn: ({ signal }) => ask("GET /api/reading", { query: { text, ...asked!, zone } }, signal),
+    queryKey: readingQuestion(text, asked!, zone).queryKey,
+    queryFn: ({ signal }) => askReading({ text, span: asked!, zone }, signal),
     enabled: text.trim() !== "" && asked !== null,
     placeholderData: (previous, query) => (query?.queryKey[1] === text ? previous : undefined),
   }));
 }
 
-const RAIL_GRAIN = 60_000;
-
 /** Traffic and release marks along the time rail. */
 export function useRail(span: Span | null) {
   const place = useService();
   const now = useNow();
-  const wide = span && now > 0 ? railSpan(span, now) : null;
-  const rounded = wide && {
-    from: Math.floor(wide.from / RAIL_GRAIN) * RAIL_GRAIN,
-    to: Math.ceil(wide.to / RAIL_GRAIN) * RAIL_GRAIN,
-  };
-  const query = useSpanQuery<RailAnswer>(place, rounded, (asked) => ({
-    queryKey: ["rail", place, asked],
-    queryFn: ({ signal }) => ask("GET /api/rail", { query: { ...place!, ...asked! } }, signal),
+  const around = span && now > 0 ? railAround(span, now) : null;
+  const query = useSpanQuery<RailAnswer>(place, around, (asked) => ({
+    ...asking(railQuestion(place!, asked!)),
     enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
   }));
-  return { ...query, span: wide };
+  return { ...query, span: span && now > 0 ? railSpan(span, now) : null };
 }
 
 /** A release where it was first heard, Unix ms. */
@@ -84,8 +80,7 @@ export interface Mark {
 
 function releasesQuery(place: ServicePlace | null) {
   return {
-    queryKey: ["releases", place],
-    queryFn: ({ signal }: { signal: AbortSignal }) => ask("GET /api/releases", { query: place! }, signal),
+    ...asking(releasesQuestion(place!)),
     enabled: place !== null,
     refetchInterval: 15_000,
     select: ({ releases }: { releases: ReleaseEntry[] }): Mark[] =>
@@ -123,16 +118,15 @@ const NO_PLACES: ServicePlace[] = [];
 /** What the store holds; asked again now and then while the page is open. */
 export function useStore() {
   return useQuery({
-    queryKey: ["store"],
-    queryFn: ({ signal }) => ask("GET /api/store", {}, signal),
+    ...asking(storeQuestion()),
     refetchInterval: ({ state }) => (state.data?.purges.some(({ finishedAt }) => finishedAt === null) ? 1500 : 10_000),
   });
 }
 
 export function useMetrics() {
   return useQuery({
-    queryKey: ["metrics"],
-    queryFn: ({ signal }) => ask("GET /api/catalogue", {}, signal).then(({ metrics }) => metrics),
+    ...asking(metricsQuestion()),
+    select: ({ metrics }) => metrics,
     staleTime: 20_000,
   });
 }

@@ -1,23 +1,27 @@
 "use client";
 
 import { parseAsString, useQueryState } from "nuqs";
-import { useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { parseReading } from "@/core/reading/parse";
 import { printDuration } from "@/core/reading/print";
 import { ReadingError, type ReadingTree } from "@/core/reading/tree";
 import { HoverScope } from "../chart/hover";
 import { Lines } from "../chart/lines";
-import { ChartSkeleton, Warnings } from "../chart/plate";
+import { Warnings } from "../chart/plate";
+import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
 import { usualReading } from "../sentence/usual";
-import { ReadingEditor } from "./editor";
 import { ReadingTable } from "./readingTable";
 import { readFrom } from "./resolution";
 import { ReadingSentence } from "./sentence";
 
 const HEIGHT = 268;
+
+/** Asked for with the page; until it is there, the text stands in its place. */
+const editor = typeof window === "undefined" ? null : import("./editor");
+const ReadingEditor = lazy(async () => ({ default: (await (editor ?? import("./editor"))).ReadingEditor }));
 
 function parsed(text: string): ReadingTree | ReadingError | null {
   if (text.trim() === "") return null;
@@ -78,14 +82,21 @@ export function ScratchPage() {
   const marks = useMarksOf(data);
   const ask = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());
   const changed = text.trim() !== asked;
-  const newestFirst = useMemo(() => marks.map(({ release }) => release), [marks]);
 
   return (
     <HoverScope>
       <h1 className="mb-2 text-[24px] leading-none font-bold">Scratch</h1>
       <div className="plate">
         <div className="flex items-center gap-2 border-b border-base-300 pr-2 pl-2">
-          <ReadingEditor text={text} onChange={setText} onAsk={ask} metrics={metrics.data ?? []} focusKey={focusKey} />
+          <Suspense fallback={<p className="num min-w-0 flex-1 truncate px-1.5 py-2 text-[14px]">{text || " "}</p>}>
+            <ReadingEditor
+              text={text}
+              onChange={setText}
+              onAsk={ask}
+              metrics={metrics.data ?? []}
+              focusKey={focusKey}
+            />
+          </Suspense>
           <button type="button" className={`btn btn-sm ${changed ? "btn-primary" : ""}`} onClick={() => ask(text)}>
             Read
           </button>
@@ -130,13 +141,7 @@ export function ScratchPage() {
             </header>
             {data.series.length > 0 ? (
               <>
-                <Lines
-                  result={data}
-                  span={{ from: data.from, to: data.to }}
-                  marks={marks}
-                  newestFirst={newestFirst}
-                  height={HEIGHT}
-                />
+                <Lines result={data} marks={marks} height={HEIGHT} />
                 <Warnings result={data} />
                 <div className="mt-2 border-t border-base-300 pt-1">
                   <ReadingTable result={data} />

@@ -1,6 +1,6 @@
 "use client";
 
-import { DURATIONS, parseReading } from "@/core/reading/parse";
+import { parseReading } from "@/core/reading/parse";
 import { printDuration, printHow, printReading, printTest } from "@/core/reading/print";
 import { metricText } from "@/core/reading/quote";
 import {
@@ -13,6 +13,7 @@ import {
   shortAttribute,
   type Test,
 } from "@/core/reading/tree";
+import { DURATIONS } from "@/core/window/lengths";
 import { useAttributes, useMetrics } from "../query/use";
 import { Slot, type SlotOption } from "../sentence/slot";
 

@@ -1,9 +1,9 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { type FormEvent, useState } from "react";
 import { type TokenEntry, type TurnedAwayEntry, tokenRequest } from "@/core/api/senders";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";

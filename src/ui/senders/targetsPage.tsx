@@ -1,11 +1,11 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import type { TargetEntry } from "@/core/api/targets";
 import { failureOf } from "@/core/scrape/failure";
 import { formatValue } from "@/core/unit/format";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";

@@ -1,6 +1,6 @@
 import type { InstanceEntry } from "@/core/api/services";
 import { vitalReadings, vitalValues } from "@/core/service/vitals";
-import { groupsOf, rowOf } from "./rows";
+import { byRelease, groupsOf, rowOf } from "./rows";
 
 const NOW = 1_764_000_000_000;
 const entry = (service: string, instance: string, more: Partial<InstanceEntry> = {}): InstanceEntry => ({
@@ -60,4 +60,30 @@ test("vital signs are asked of the metrics there are, and found by instance", ()
   };
   const values = vitalValues({ series: [{ labels, values: [], total: 7 }] } as never);
   expect([...values]).toEqual([['["loans","1","","a"]', 7]]);
+});
+
+test("releases that report come first; those that nobody serves any more stand apart", () => {
+  const gone = { lastAt: NOW - 7200_000 };
+  const rows = [
+    rowOf(entry("loans", "old-1", { release: "1", ...gone }), {}, NOW),
+    rowOf(entry("loans", "old-2", { release: "1", ...gone }), {}, NOW),
+    rowOf(entry("loans", "a", { release: "2", ...gone }), {}, NOW),
+    rowOf(entry("loans", "b", { release: "2" }), {}, NOW),
+  ];
+  const [group] = groupsOf(rows, "service.name", "name");
+  const { served, past } = byRelease(group);
+  expect(served.map(({ release, rows: own }) => [release, own.map(({ instance }) => instance)])).toEqual([
+    ["2", ["b", "a"]],
+  ]);
+  expect(past.map(({ instance }) => instance)).toEqual(["old-1", "old-2"]);
+});
+
+test("where a service has fallen silent as a whole, the release heard last is not put behind a count", () => {
+  const rows = [
+    rowOf(entry("loans", "a", { release: "1", lastAt: NOW - 9000_000 }), {}, NOW),
+    rowOf(entry("loans", "b", { release: "2", lastAt: NOW - 7200_000 }), {}, NOW),
+  ];
+  const { served, past } = byRelease(groupsOf(rows, "service.name", "name")[0]);
+  expect(served.map(({ release }) => release)).toEqual(["2"]);
+  expect(past.map(({ release }) => release)).toEqual(["1"]);
 });

@@ -1,4 +1,5 @@
-import { type InstanceEntry, silence } from "@/core/api/services";
+import type { InstanceEntry } from "@/core/api/services";
+import { silence } from "@/core/service/silence";
 import type { Vital } from "@/core/service/vitals";
 
 /** The rows of the list of services: instances in groups, sorted. */
@@ -50,6 +51,42 @@ export function groupValue(row: InstanceEntry, by: string): string {
   if (by === "service.name") return row.service;
   if (by === "service.version") return row.release;
   return row.attributes[by] ?? "";
+}
+
+/** Instances of one release in one environment. */
+export interface ReleaseRows {
+  service: string;
+  release: string;
+  environment: string;
+  rows: InstanceRow[];
+}
+
+/** So many instances of one release are shown one by one; more stand in one row that opens. */
+export const MAX_UNFOLDED = 4;
+
+/**
+ * The rows of a group by release. Those that report come first; instances of releases that nobody serves any more stand
+ * apart. Where nobody reports at all, what was heard last counts as served: it is what has fallen silent.
+ */
+export function byRelease({ rows }: InstanceGroup): { served: ReleaseRows[]; past: InstanceRow[] } {
+  const releases = new Map<string, ReleaseRows>();
+  for (const row of rows) {
+    const { service, release, environment } = row;
+    const key = JSON.stringify([service, environment, release]);
+    const found = releases.get(key);
+    if (found) found.rows.push(row);
+    else releases.set(key, { service, release, environment, rows: [row] });
+  }
+  const reporting = (one: ReleaseRows) => one.rows.some(({ silent }) => silent === 0);
+  const all = [...releases.values()];
+  const served = all.filter(reporting);
+  if (served.length === 0) {
+    const lastAt = (one: ReleaseRows) => Math.max(...one.rows.map((row) => row.lastAt));
+    served.push(all.reduce((last, one) => (lastAt(one) > lastAt(last) ? one : last)));
+  }
+  const past = all.filter((one) => !served.includes(one)).flatMap((one) => one.rows);
+  for (const one of served) one.rows.sort((a, b) => Number(a.silent > 0) - Number(b.silent > 0));
+  return { served, past };
 }
 
 /** Rows in groups by a resource attribute; groups in the order of their first rows. */

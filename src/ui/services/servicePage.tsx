@@ -1,11 +1,11 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
-import Link from "next/link";
 import { useState } from "react";
 import { DEFAULT_SLOW, type Section, sectionsOf, type Work, written } from "@/core/service/sections";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";

@@ -1,10 +1,10 @@
 "use client";
 
-import Link from "next/link";
 import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo } from "react";
 import { instanceKey, type Vital, vitalReadings, vitalValues } from "@/core/service/vitals";
 import type { Span } from "@/core/window/window";
+import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
@@ -14,9 +14,7 @@ import { useMetrics } from "../query/use";
 import { Slot } from "../sentence/slot";
 import { InstanceTable } from "./instanceTable";
 import { groupsOf, type InstanceRow, rowOf, SORTS } from "./rows";
-
-/** Vital signs are those of the last minutes of the window. */
-const VITAL_SPAN = 5 * 60_000;
+import { vitalSpan } from "./vitalSpan";
 
 /** The vital signs of instances in a span. */
 function useVitals(span: Span | null): Map<string, InstanceRow["vitals"]> {
@@ -85,7 +83,7 @@ export function ServicesPage() {
   const now = useNow();
   const span = useSpan();
   const { data, error } = useInstances(span);
-  const lately = span && { from: Math.max(span.from, span.to - VITAL_SPAN), to: span.to };
+  const lately = span && vitalSpan(span);
   const vitals = useVitals(lately);
   const [by, setBy] = useQueryState("group", parseAsString.withDefault("service.name"));
   const [sort, setSort] = useQueryState("sort", parseAsStringLiteral(SORTS).withDefault("name"));

@@ -1,5 +1,6 @@
 "use client";
 
+import dynamic from "next/dynamic";
 import { useState } from "react";
 import type { JobEntry, ResolutionEntry, StoredMetric } from "@/core/api/store";
 import { formatValue } from "@/core/unit/format";
@@ -9,10 +10,11 @@ import { dayWithYear, duration } from "../frame/times";
 import { useNow } from "../query/place";
 import { useStore } from "../query/use";
 import { count, days, size } from "./amounts";
-import { KeepDialog } from "./keepDialog";
-import { PurgeDialog } from "./purgeDialog";
 import { PurgeRecord } from "./purgeRecord";
 import { SetAside } from "./setAside";
+
+const KeepDialog = dynamic(() => import("./keepDialog").then((module) => module.KeepDialog));
+const PurgeDialog = dynamic(() => import("./purgeDialog").then((module) => module.PurgeDialog));
 
 const RESOLUTION_WORDS: Record<ResolutionEntry["resolution"], string> = {
   raw: "as they arrived",
@@ -210,8 +212,8 @@ export function StorePage() {
       <SetAside all={data.setAside} />
       <Metrics metrics={data.metrics} onKeep={setKeeping} onPurge={setPurging} />
       <PurgeRecord purges={data.purges} />
-      <KeepDialog metric={keeping} usual={data.resolutions} onClose={() => setKeeping(null)} />
-      <PurgeDialog metric={purging} onClose={() => setPurging(null)} />
+      {keeping && <KeepDialog metric={keeping} usual={data.resolutions} onClose={() => setKeeping(null)} />}
+      {purging && <PurgeDialog metric={purging} onClose={() => setPurging(null)} />}
     </div>
   );
 }

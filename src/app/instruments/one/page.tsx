@@ -1,10 +1,5 @@
-import { Suspense } from "react";
 import { InstrumentPage } from "@/ui/instruments/instrumentPage";
 
 export default function Instrument() {
-  return (
-    <Suspense>
-      <InstrumentPage />
-    </Suspense>
-  );
+  return <InstrumentPage />;
 }

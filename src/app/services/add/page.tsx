@@ -1,10 +1,5 @@
-import { Suspense } from "react";
 import { AddPage } from "@/ui/add/addPage";
 
 export default function Add() {
-  return (
-    <Suspense>
-      <AddPage />
-    </Suspense>
-  );
+  return <AddPage />;
 }

@@ -23,24 +23,36 @@ export const answerReading = call({
 
 const MAX_TOGETHER = 60;
 
+const together = z
+  .object({
+    readings: z
+      .array(z.object({ text, every: length.nullish() }))
+      .min(1)
+      .max(MAX_TOGETHER),
+    from: moment,
+    to: moment,
+    zone,
+    picks,
+  })
+  .superRefine(orderly);
+
 export const answerReadings = call({
   method: "POST",
   path: "/api/readings",
   does: "Answers several readings over one window, which share what they fetch and decode. Each answers for itself.",
   changes: false,
-  body: z
-    .object({
-      readings: z
-        .array(z.object({ text, every: length.nullish() }))
-        .min(1)
-        .max(MAX_TOGETHER),
-      from: moment,
-      to: moment,
-      zone,
-      picks,
-    })
-    .superRefine(orderly),
+  body: together,
   answer: z.array(readingOutcome),
+  example: { body: { readings: [{ text: "count of http.server.request.duration" }], ...EXAMPLE } },
+});
+
+export const streamReadings = call({
+  method: "POST",
+  path: "/api/readings/lines",
+  does: "Answers several readings over one window, each as soon as it is there: a line of JSON with its place among those asked, and what the call before this one gives for it.",
+  changes: false,
+  body: together,
+  answer: plain("application/x-ndjson"),
   example: { body: { readings: [{ text: "count of http.server.request.duration" }], ...EXAMPLE } },
 });
 

@@ -1,0 +1,82 @@
+import { execFileSync } from "node:child_process";
+import { existsSync, mkdirSync, rmSync } from "node:fs";
+import path from "node:path";
+import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { freePort } from "./lib/ports.mjs";
+import { answers, Family, root, run } from "./lib/run.mjs";
+import { main, step } from "./lib/say.mjs";
+
+/**
+ * Measures how long pages take in Chromium, against the commit before on the same store in the same run. BENCH_AGAINST
+ * names another commit, BENCH_ROUNDS how often each page is opened.
+ */
+
+const git = (...args) => execFileSync("git", args, { cwd: root, encoding: "utf8" }).trim();
+
+/** Another commit in a folder of its own, built; node_modules are the ones here, linked file by file. */
+async function buildBefore(folder, commit) {
+  git("worktree", "add", "--detach", "--force", folder, commit);
+  execFileSync("cp", ["-al", path.join(root, "node_modules"), path.join(folder, "node_modules")]);
+  const build =
+    "const { bundle, buildPages } = await import('./scripts/lib/build.mjs'); await bundle(); await buildPages();";
+  await run(process.execPath, ["--input-type=module", "-e", build], {
+    cwd: folder,
+    quiet: true,
+  });
+}
+
+const figures = ({ first, whole }) => `${Math.round(first)}${whole === undefined ? "" : ` / ${Math.round(whole)}`}`;
+
+main(async () => {
+  await ensurePackages(["postgresql", "chromium"]);
+  await ensureModules();
+  const { bundle, buildPages } = await import("./lib/build.mjs");
+  const { startCluster } = await import("./lib/cluster.mjs");
+  const { timePages } = await import("./lib/pageTimes.mjs");
+  const dirty = git("status", "--porcelain", "--", "src") !== "";
+  const commit = process.env.BENCH_AGAINST ?? (dirty ? "HEAD" : "HEAD~1");
+  const data = path.join(root, ".data", `bench-pages-${process.pid}`);
+  const before = path.join(data, "before");
+  mkdirSync(data, { recursive: true });
+  const family = new Family();
+  const database = await startCluster({ data, port: await freePort() });
+  try {
+    await bundle();
+    await buildPages();
+    step(`Building ${commit} beside it`);
+    await buildBefore(before, commit);
+    step("Fourteen days of history");
+    await run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
+    const bases = [];
+    for (const folder of [before, root]) {
+      const port = await freePort();
+      family.start(
+        "web",
+        process.execPath,
+        [path.join(folder, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)],
+        {
+          cwd: folder,
+          env: { DATABASE_URL: database.url, TIN_WEB_PORT: String(port), NODE_ENV: "production" },
+        },
+      );
+      bases.push(`http://127.0.0.1:${port}`);
+      await answers(`${bases.at(-1)}/api/health`);
+    }
+    step("Opening pages, ms until the first chart or row / until the page is whole");
+    const rounds = Number(process.env.BENCH_ROUNDS ?? 9);
+    process.stdout.write(`\n| page | ${commit} | now | ratio |\n|---|---|---|---|\n`);
+    await timePages(bases, {
+      rounds,
+      onRow: ({ name, figures: [old, now] }) =>
+        process.stdout.write(
+          `| ${name} | ${figures(old)} | ${figures(now)} | ${(now.first / old.first).toFixed(2)}${now.whole === undefined ? "" : ` / ${(now.whole / old.whole).toFixed(2)}`} |\n`,
+        ),
+    });
+  } finally {
+    await family.end();
+    await database.stop();
+    if (existsSync(before)) git("worktree", "remove", "--force", before);
+    rmSync(data, { recursive: true, force: true });
+    rmSync(database.home, { recursive: true, force: true });
+  }
+});

@@ -1,0 +1,60 @@
+import { queryText } from "@/core/api/address";
+import type { Contract } from "@/core/api/calls";
+import type { Result } from "@/ui/query/api";
+import type { Question } from "@/ui/query/questions";
+import { GET as catalogue } from "../api/catalogue/route";
+import { GET as findings } from "../api/findings/route";
+import { GET as instruments } from "../api/instruments/route";
+import { GET as ladder } from "../api/ladder/route";
+import { GET as overview } from "../api/overview/route";
+import { GET as rail } from "../api/rail/route";
+import { GET as reading } from "../api/reading/route";
+import { POST as readings } from "../api/readings/route";
+import { GET as releases } from "../api/releases/route";
+import { GET as senders } from "../api/senders/route";
+import { GET as serviceMetrics } from "../api/services/metrics/route";
+import { GET as services } from "../api/services/route";
+import { GET as slow } from "../api/slow/route";
+import { GET as store } from "../api/store/route";
+import { GET as targets } from "../api/targets/route";
+
+/** Asks the API inside its own process, by the very handlers that answer over HTTP: one way in, and one check of it. */
+
+type Handler = (request: Request, context: { params: Promise<unknown> }) => Promise<Response>;
+
+const HANDLERS = {
+  "GET /api/catalogue": catalogue,
+  "GET /api/findings": findings,
+  "GET /api/instruments": instruments,
+  "GET /api/ladder": ladder,
+  "GET /api/overview": overview,
+  "GET /api/rail": rail,
+  "GET /api/reading": reading,
+  "POST /api/readings": readings,
+  "GET /api/releases": releases,
+  "GET /api/senders": senders,
+  "GET /api/services": services,
+  "GET /api/services/metrics": serviceMetrics,
+  "GET /api/slow": slow,
+  "GET /api/store": store,
+  "GET /api/targets": targets,
+} satisfies { [K in keyof Contract]?: Handler };
+
+/** Calls that can be asked here. */
+export type Here = keyof typeof HANDLERS;
+
+/** Asks a question and keeps its answer for the browser; null where there is none, which the browser then asks for. */
+export type Take = <K extends Here>(question: Question<K>) => Promise<Result<Contract[K]> | null>;
+
+/** @throws Error where the API refuses: the browser then asks by itself, and tells why */
+export async function askHere<K extends Here>({ call, input }: Question<K>): Promise<Result<Contract[K]>> {
+  const { query, body } = input as { query?: object; body?: unknown };
+  const [method, path] = call.split(" ");
+  const request = new Request(`http://localhost${path}?${queryText({ ...query })}`, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
+  });
+  const response = await (HANDLERS[call] as Handler)(request, { params: Promise.resolve({}) });
+  if (!response.ok) throw new Error(`${call} answered ${response.status}`);
+  return (await response.json()) as Result<Contract[K]>;
+}

@@ -1,0 +1,41 @@
+import { type DehydratedState, defaultShouldDehydrateQuery, dehydrate, QueryClient } from "@tanstack/react-query";
+import { placeIn } from "@/core/service/place";
+import { choiceOf, spanOfChoice } from "@/core/window/window";
+import { overviewQuestion, railAround, railQuestion, releasesQuestion } from "@/ui/query/questions";
+import { askHere, type Take } from "./askHere";
+import { FIRST } from "./pages";
+
+const numberIn = (parameters: URLSearchParams, name: string): number | null => {
+  const text = parameters.get(name);
+  return text !== null && /^\d{1,15}$/.test(text) ? Number(text) : null;
+};
+
+/**
+ * The first answers of a page, to go out with its document: those that are quick are in it, those that take longer come
+ * behind it while the browser is still loading the code.
+ *
+ * @param address path and query of the page
+ * @param now the moment at which the page is opened, Unix ms
+ * @param zone the viewer's zone; null until their browser has told it
+ */
+export async function firstAnswers(address: string, now: number, zone: string | null): Promise<DehydratedState> {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  const take: Take = async (question) =>
+    client.fetchQuery({ queryKey: question.queryKey, queryFn: () => askHere(question) }).catch(() => null);
+  const { pathname, searchParams: parameters } = new URL(address, "http://localhost");
+  const overview = await take(overviewQuestion());
+  if (overview && overview.services.length > 0) {
+    const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));
+    const [from, to] = [numberIn(parameters, "from"), numberIn(parameters, "to")];
+    const span = spanOfChoice(choiceOf({ last: parameters.get("last"), from, to }), now);
+    const first = FIRST[pathname]?.(take, { parameters, place, span, zone });
+    if (place) {
+      void take(railQuestion(place, railAround(span, now)));
+      void take(releasesQuestion(place));
+    }
+    await first;
+  }
+  return dehydrate(client, {
+    shouldDehydrateQuery: (query) => defaultShouldDehydrateQuery(query) || query.state.status === "pending",
+  });
+}

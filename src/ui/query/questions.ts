@@ -1,0 +1,68 @@
+import type { Contract } from "@/core/api/calls";
+import type { ServicePlace } from "@/core/service/sections";
+import { railSpan, type Span } from "@/core/window/window";
+import type { Input } from "./api";
+
+/**
+ * What pages ask first, as data: the key under which the answer is kept, and the call that gives it. The browser asks so,
+ * and the server before it, so that answers come with the document.
+ */
+export interface Question<K extends keyof Contract> {
+  queryKey: readonly unknown[];
+  call: K;
+  input: Input<Contract[K]>;
+}
+
+const question = <K extends keyof Contract>(queryKey: readonly unknown[], call: K, input: Input<Contract[K]>) =>
+  ({ queryKey, call, input }) satisfies Question<K>;
+
+export const overviewQuestion = () => question(["overview"], "GET /api/overview", {});
+
+export const releasesQuestion = (place: ServicePlace) =>
+  question(["releases", place], "GET /api/releases", { query: place });
+
+export const ladderQuestion = (place: ServicePlace, metric: string | null, span: Span, zone: string) =>
+  question(["ladder", place, metric, span, zone], "GET /api/ladder", {
+    query: { ...place, ...span, metric: metric ?? "", zone },
+  });
+
+export const readingQuestion = (text: string, span: Span, zone: string) =>
+  question(["reading", text, span, zone], "GET /api/reading", { query: { text, ...span, zone } });
+
+const RAIL_GRAIN = 60_000;
+
+/** What the time rail spans beside a window, in whole minutes: it is not asked for anew with each move of the clock. */
+export function railAround(span: Span, now: number): Span {
+  const wide = railSpan(span, now);
+  return {
+    from: Math.floor(wide.from / RAIL_GRAIN) * RAIL_GRAIN,
+    to: Math.ceil(wide.to / RAIL_GRAIN) * RAIL_GRAIN,
+  };
+}
+
+export const railQuestion = (place: ServicePlace, around: Span) =>
+  question(["rail", place, around], "GET /api/rail", { query: { ...place, ...around } });
+
+export const metricsQuestion = () => question(["metrics"], "GET /api/catalogue", {});
+
+export const instancesQuestion = (span: Span) => question(["instances", span], "GET /api/services", { query: span });
+
+export const serviceMetricsQuestion = (place: ServicePlace) =>
+  question(["service metrics", place], "GET /api/services/metrics", { query: place });
+
+export const slowQuestion = () => question(["slow"], "GET /api/slow", {});
+
+export const storeQuestion = () => question(["store"], "GET /api/store", {});
+
+export const instrumentsQuestion = () => question(["instruments"], "GET /api/instruments", {});
+
+export const findingsQuestion = () => question(["findings"], "GET /api/findings", {});
+
+export const targetsQuestion = () => question(["targets"], "GET /api/targets", {});
+
+export const sendersQuestion = () => question(["senders"], "GET /api/senders", {});
+
+export const totalsQuestion = (texts: readonly string[], span: Span, zone: string) =>
+  question(["totals", texts, span, zone], "POST /api/readings", {
+    body: { readings: texts.map((text) => ({ text, every: span.to - span.from })), ...span, zone },
+  });

@@ -1,0 +1,82 @@
+import type { Problem } from "@/core/api/readings";
+import type { ReadingResult } from "@/core/reading/result";
+import type { Span } from "@/core/window/window";
+import { ApiProblem, ask, linesOf } from "./api";
+
+/**
+ * Readings that a page asks at the same moment, over the same window, go in one request; each is answered as soon as it is
+ * there. One that nobody wants any more is let go of, and the request with the last of them.
+ */
+
+export interface WantedReading {
+  text: string;
+  span: Span;
+  zone: string;
+}
+
+interface Waiting extends WantedReading {
+  signal: AbortSignal;
+  resolve: (result: ReadingResult) => void;
+  reject: (error: unknown) => void;
+}
+
+/** A line of the answer: the place of the reading among those that were asked, and how it went. */
+type AnswerLine = { place: number } & (
+  | { ok: true; value: ReadingResult }
+  | { ok: false; status: number; problem: Problem }
+);
+
+/** Readings that one request may hold. */
+const MAX_TOGETHER = 60;
+
+let waiting: Waiting[] = [];
+
+/** Answers a reading, together with those that are asked in the same moment. @throws ApiProblem with what is wrong */
+export function askReading(wanted: WantedReading, signal: AbortSignal): Promise<ReadingResult> {
+  return new Promise((resolve, reject) => {
+    if (waiting.length === 0) setTimeout(send);
+    waiting.push({ ...wanted, signal, resolve, reject });
+  });
+}
+
+function send(): void {
+  const groups = new Map<string, Waiting[]>();
+  for (const one of waiting) {
+    const { from, to } = one.span;
+    const key = `${from} ${to} ${one.zone}`;
+    groups.set(key, [...(groups.get(key) ?? []), one]);
+  }
+  waiting = [];
+  for (const group of groups.values())
+    for (let first = 0; first < group.length; first += MAX_TOGETHER)
+      void sendGroup(group.slice(first, first + MAX_TOGETHER));
+}
+
+async function sendGroup(group: readonly Waiting[]): Promise<void> {
+  const [{ span, zone, text, signal }] = group;
+  const { from, to } = span;
+  if (group.length === 1) {
+    const [{ resolve, reject }] = group;
+    return ask("GET /api/reading", { query: { text, from, to, zone } }, signal).then(resolve, reject);
+  }
+  const whole = new AbortController();
+  let wanted = group.length;
+  for (const one of group)
+    one.signal.addEventListener("abort", () => {
+      one.reject(one.signal.reason);
+      if (--wanted === 0) whole.abort();
+    });
+  try {
+    const body = { readings: group.map((one) => ({ text: one.text })), from, to, zone };
+    for await (const line of linesOf("POST /api/readings/lines", { body }, whole.signal)) {
+      const answer = JSON.parse(line) as AnswerLine;
+      const one = group[answer.place];
+      if (answer.ok) one.resolve(answer.value);
+      else one.reject(new ApiProblem(answer.problem, answer.status));
+    }
+    const lost = new ApiProblem({ title: "No answer", detail: "the answer broke off before it was whole" }, 0);
+    for (const one of group) one.reject(lost);
+  } catch (error) {
+    for (const one of group) one.reject(error);
+  }
+}

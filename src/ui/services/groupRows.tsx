@@ -1,0 +1,170 @@
+import { Fragment, type ReactNode, useState } from "react";
+import { digits, formatValue } from "@/core/unit/format";
+import { DAY } from "@/core/window/lengths";
+import Link from "../frame/link";
+import { clock, dayWithYear, duration } from "../frame/times";
+import { count } from "../store/amounts";
+import { byRelease, type InstanceGroup, type InstanceRow, MAX_UNFOLDED, type ReleaseRows } from "./rows";
+
+/** A moment as short as it may be: the clock today, else the day. */
+function since(time: number, now: number): string {
+  return now - time < DAY ? clock(time) : dayWithYear(time);
+}
+
+function sdkOf({ attributes }: InstanceRow): string {
+  const language = attributes["telemetry.sdk.language"] ?? "";
+  const version = attributes["telemetry.sdk.version"] ?? "";
+  return `${language} ${version}`.trim();
+}
+
+/** Percent of the last minutes spent on collecting garbage. */
+function garbagePart(seconds: number | undefined, of: number): string {
+  return seconds === undefined ? "—" : `${digits((seconds / of) * 100)} %`;
+}
+
+/** After this long an instance is rather gone than silent, ms. */
+const GONE = 3600_000;
+
+function Heard({ row, now }: { row: InstanceRow; now: number }) {
+  if (row.silent > GONE) return <span className="text-muted">gone for {duration(row.silent)}</span>;
+  if (row.silent > 0)
+    return (
+      <span className="text-warning">
+        ▲ silent for <span className="num">{duration(row.silent)}</span>
+      </span>
+    );
+  return <span className="num">{duration(Math.max(0, now - row.lastAt))} ago</span>;
+}
+
+export function environmentText({ environment }: InstanceRow): string {
+  return environment ? `in ${environment}` : "in no environment";
+}
+
+/** One instance. @param address of its service, where it is not told by the group; null else */
+export function InstanceLine({
+  row,
+  now,
+  seconds,
+  ownEnvironment,
+  address,
+}: {
+  row: InstanceRow;
+  now: number;
+  seconds: number;
+  ownEnvironment: boolean;
+  address: string | null;
+}) {
+  return (
+    <tr className="align-baseline">
+      <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
+        <span className="num font-semibold">{row.release || "no release"}</span>
+        <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
+        {ownEnvironment && <span className="ml-2 text-[12px] text-muted">{environmentText(row)}</span>}
+        {address !== null && (
+          <Link className="slot ml-2 break-all" href={address}>
+            {row.service}
+          </Link>
+        )}
+      </th>
+      <td className="num pr-4 whitespace-nowrap">{since(row.firstAt, now)}</td>
+      <td className="pr-4 whitespace-nowrap">
+        <Heard row={row} now={now} />
+      </td>
+      <td className="num pr-4 text-right">{count(row.pointsPerMinute)}</td>
+      <td className="num pr-4 text-right">{count(row.series)}</td>
+      <td className="num pr-4 text-right whitespace-nowrap">
+        {row.vitals.memory === undefined ? "—" : formatValue(row.vitals.memory, "By")}
+      </td>
+      <td className="num pr-4 text-right whitespace-nowrap">
+        {row.vitals.processor === undefined ? "—" : `${digits(row.vitals.processor * 100)} %`}
+      </td>
+      <td className="num pr-4 text-right whitespace-nowrap">{garbagePart(row.vitals.garbage, seconds)}</td>
+      <td className="num whitespace-nowrap text-muted">{sdkOf(row) || "—"}</td>
+    </tr>
+  );
+}
+
+/** The greatest of a vital sign among instances, in words; "—" where none has it. */
+function greatest(rows: readonly InstanceRow[], vital: "memory" | "processor"): string {
+  const values = rows.flatMap(({ vitals }) => vitals[vital] ?? []);
+  if (values.length === 0) return "—";
+  const most = values.reduce((a, b) => Math.max(a, b));
+  return `up to ${vital === "memory" ? formatValue(most, "By") : `${digits(most * 100)} %`}`;
+}
+
+/** Many instances of one release in one row, which opens. */
+function ReleaseLine({ release, open, onOpen }: { release: ReleaseRows; open: boolean; onOpen: () => void }) {
+  const { rows } = release;
+  const silent = rows.filter((row) => row.silent > 0).length;
+  const sum = (of: (row: InstanceRow) => number) => rows.reduce((total, row) => total + of(row), 0);
+  return (
+    <tr className="align-baseline">
+      <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
+        <span className="num font-semibold">{release.release || "no release"}</span>
+        <button type="button" className="slot ml-2.5" aria-expanded={open} onClick={onOpen}>
+          {rows.length} instances
+        </button>
+      </th>
+      <td />
+      <td className="pr-4 whitespace-nowrap">
+        {silent === 0 ? "all report" : <span className="text-warning">▲ {silent} silent</span>}
+      </td>
+      <td className="num pr-4 text-right">{count(sum((row) => row.pointsPerMinute))}</td>
+      <td className="num pr-4 text-right">{count(sum((row) => row.series))}</td>
+      <td className="num pr-4 text-right whitespace-nowrap">{greatest(rows, "memory")}</td>
+      <td className="num pr-4 text-right whitespace-nowrap">{greatest(rows, "processor")}</td>
+      <td />
+      <td className="num whitespace-nowrap text-muted">{sdkOf(rows[0]) || "—"}</td>
+    </tr>
+  );
+}
+
+/** Rows that are shown at once when somebody asks for all. */
+const MAX_PAST = 200;
+
+/** The rows of a group: who reports, by release; who no longer does, behind a count. */
+export function GroupRows({
+  group,
+  columns,
+  line,
+}: {
+  group: InstanceGroup;
+  columns: number;
+  line: (row: InstanceRow) => ReactNode;
+}) {
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  const [past, setPast] = useState(false);
+  const parts = byRelease(group);
+  const toggle = (key: string) =>
+    setOpened((before) => new Set(before.has(key) ? [...before].filter((one) => one !== key) : [...before, key]));
+  return (
+    <>
+      {parts.served.map((one) => {
+        const key = `${one.service} ${one.environment} ${one.release}`;
+        const folds = one.rows.length > MAX_UNFOLDED;
+        return (
+          <Fragment key={key}>
+            {folds && <ReleaseLine release={one} open={opened.has(key)} onOpen={() => toggle(key)} />}
+            {(!folds || opened.has(key)) && one.rows.map(line)}
+          </Fragment>
+        );
+      })}
+      {parts.past.length > 0 && (
+        <tr>
+          <td colSpan={columns} className="py-0.5 pl-4 text-muted">
+            <button type="button" className="slot" aria-expanded={past} onClick={() => setPast(!past)}>
+              {parts.past.length} {parts.past.length === 1 ? "instance" : "instances"} of earlier releases
+            </button>{" "}
+            {parts.past.length === 1 ? "is" : "are"} silent
+            {past && parts.past.length > MAX_PAST && `; the ${MAX_PAST} heard last are shown`}
+          </td>
+        </tr>
+      )}
+      {past &&
+        [...parts.past]
+          .sort((a, b) => b.lastAt - a.lastAt)
+          .slice(0, MAX_PAST)
+          .map(line)}
+    </>
+  );
+}

@@ -1,0 +1,8 @@
+import type { Span } from "@/core/window/window";
+
+const LENGTH = 5 * 60_000;
+
+/** Vital signs are those of the last minutes of a window. */
+export function vitalSpan({ from, to }: Span): Span {
+  return { from: Math.max(from, to - LENGTH), to };
+}
