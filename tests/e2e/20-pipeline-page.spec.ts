@@ -111,7 +111,7 @@ test("an exporter is added, keeps its secret, sends, and is compared with the st
   await killHard(backend);
   await post(countOf("loomery", "weft.laid", 3, now + 9, { side: "left" }));
   await expect(exporters).toContainText(/ECONNREFUSED.*tried again at/, { timeout: 20_000 });
-  await expect(page.getByRole("region", { name: "Exporters of metrics" })).toContainText("▼");
+  await expect(page.getByRole("region", { name: "Exporters of metrics" })).toContainText("✕");
   await exporters.getByRole("button", { name: "take otlp-1 out" }).click();
   await publishHere(page, "only the store");
 });

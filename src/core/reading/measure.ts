@@ -46,7 +46,7 @@ function checkKinds(node: MeasureNode, source: Source): void {
   for (const { identity } of source.metrics) {
     if (canAnswer(node.how, identity)) continue;
     throw new ReadingError(
-      `${node.metric} is a ${kindInWords(identity)}${identity.temporality === "delta" ? " of differences" : ""} and has no ${printHow(node.how)}`,
+      `${node.metric} is a ${identity.temporality === "delta" ? "delta " : ""}${kindInWords(identity)} and has no ${printHow(node.how)}`,
       node.from,
       `ask it for ${askedOf(identity)}`,
       node.metricPlace.to - node.from,

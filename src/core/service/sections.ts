@@ -105,7 +105,7 @@ function timedSection(
   const split = by.find((attribute) => metric.attributes.includes(attribute));
   const plates: SectionPlate[] = [
     { title: "How many", reading: `rate of ${name} ${where} by release` },
-    { title: "How long, the slowest twentieth", reading: `p95 of ${name} ${where} by release` },
+    { title: "How long, p95", reading: `p95 of ${name} ${where} by release` },
     { title: "How many are slow", reading: `share over ${written(slow)} of ${name} ${where} by release` },
   ];
   if (metric.attributes.includes("error.type"))

@@ -11,7 +11,7 @@ import { Guard } from "./guard";
 import { Navigation, useCarried } from "./navigation";
 import { ProblemNote } from "./problemNote";
 import { TimeRail } from "./rail";
-import { KEYS, RUNGS } from "./rungs";
+import { KEYS, MARKS, RUNGS } from "./rungs";
 import { useTravel } from "./travel";
 
 const FirstRun = dynamic(() => import("../start/firstRun").then((module) => module.FirstRun));
@@ -94,6 +94,15 @@ export function Frame({ children }: { children: ReactNode }) {
             <div key={key} className="contents">
               <dt className="num font-semibold">{key}</dt>
               <dd>{does}</dd>
+            </div>
+          ))}
+        </dl>
+        <h2 className="mt-4 mb-2 text-base font-bold">Marks</h2>
+        <dl className="grid grid-cols-[6rem_1fr] gap-y-1">
+          {MARKS.map(({ mark, says }) => (
+            <div key={mark} className="contents">
+              <dt className="font-semibold">{mark}</dt>
+              <dd>{says}</dd>
             </div>
           ))}
         </dl>

@@ -3,11 +3,11 @@
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
 import { nameRows, shortName } from "../chart/labels";
-import { usePlace, useSpan } from "../query/place";
+import { usePlace, useSpan, useZone } from "../query/place";
 import { useRail, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
-import { clock, day, duration, moment, tick, tickTimes } from "./times";
+import { clock, dayWithYear, duration, moment, tick, tickTimes, zoneOffset } from "./times";
 import type { Travel } from "./travel";
 
 const WIDTH = 1000;
@@ -53,6 +53,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
   const span = useSpan();
   const rail = useRail(span);
   const place = useService();
+  const zone = useZone();
   const [drag, setDrag] = useState<Drag | null>(null);
   const [dragged, setDragged] = useState<Span | null>(null);
   const box = useRef<HTMLDivElement>(null);
@@ -97,7 +98,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
   const title = live
     ? `Last ${lengthInWords(choice.length)}`
     : span
-      ? `${day(span.from)} ${clock(span.from)} – ${day(span.to) === day(span.from) ? "" : `${day(span.to)} `}${clock(span.to)}`
+      ? `${dayWithYear(span.from)} ${clock(span.from)} – ${dayWithYear(span.to) === dayWithYear(span.from) ? "" : `${dayWithYear(span.to)} `}${clock(span.to)}`
       : "";
   const marks = (rail.data?.marks ?? []).filter(({ at }) => wide && at > wide.from && at <= wide.to);
   const rows = nameRows(
@@ -150,6 +151,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
               standing still; go live
             </button>
           )}
+          {span && <span title={`Times are those of ${zone}`}>, {zoneOffset(span.to)}</span>}
         </div>
         {place && (
           <div className="text-[12px] text-muted">

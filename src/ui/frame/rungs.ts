@@ -13,6 +13,14 @@ export const RUNGS: readonly NavigationRung[] = [
   { title: "Store", path: "/store" },
 ];
 
+/** What the marks say, on every page. */
+export const MARKS: readonly { mark: string; says: string }[] = [
+  { mark: "✕", says: "is wrong, or failed" },
+  { mark: "◆", says: "look at it" },
+  { mark: "✓", says: "is well" },
+  { mark: "▲ ▼", says: "more, less than before" },
+];
+
 /** What the keys do, for the list that `?` opens. */
 export const KEYS: readonly { keys: string; does: string }[] = [
   { keys: "1 – 6", does: "go to a rung of the ladder on the left" },

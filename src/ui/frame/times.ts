@@ -37,6 +37,18 @@ export function moment(time: number): string {
   return `${dayWithYear(time)} ${clock(time, true)}`;
 }
 
+/** How far a clock is from the world's, by minutes that it is ahead: "UTC+1", "UTC−3:30", "UTC". */
+export function offsetText(minutes: number): string {
+  if (minutes === 0) return "UTC";
+  const [hours, rest] = [Math.floor(Math.abs(minutes) / 60), Math.abs(minutes) % 60];
+  return `UTC${minutes < 0 ? "−" : "+"}${hours}${rest === 0 ? "" : `:${two(rest)}`}`;
+}
+
+/** How far the clock of the viewer is from the world's at a moment. */
+export function zoneOffset(time: number): string {
+  return offsetText(-new Date(time).getTimezoneOffset());
+}
+
 /** A length of time in one or two words: "52 min", "5 h", "3 days". */
 export function duration(ms: number): string {
   const minutes = Math.round(ms / 60_000);

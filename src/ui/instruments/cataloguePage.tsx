@@ -69,7 +69,7 @@ function Row({ entry, found }: { entry: CatalogueEntry; found: string | undefine
               {entry.contract !== null && <span className="text-muted">contract {entry.contract} </span>}
               {entry.findings > 0 && (
                 <span className="text-error">
-                  ▼ {entry.findings} {entry.findings === 1 ? "finding" : "findings"}{" "}
+                  ✕ {entry.findings} {entry.findings === 1 ? "finding" : "findings"}{" "}
                 </span>
               )}
               {entry.variants > 0 && <span className="text-warning">◆ also as another kind or unit</span>}

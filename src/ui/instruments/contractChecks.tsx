@@ -14,7 +14,7 @@ export function ContractChecks({ body }: { body: ContractBody }) {
       <h2 className="font-bold">
         It will make about <span className={`num ${series > MANY ? "text-error" : ""}`}>{count(series)}</span>{" "}
         {series === 1 ? "series" : "series"}
-        {series > MANY && <span className="text-error"> ▼ that is a lot: which attribute could be left out?</span>}
+        {series > MANY && <span className="text-error"> ✕ that is a lot: which attribute could be left out?</span>}
       </h2>
       <p className="text-muted">
         {body.instances} {body.instances === 1 ? "instance" : "instances"}

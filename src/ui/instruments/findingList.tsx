@@ -44,7 +44,7 @@ export function FindingList({
       <ul>
         {shown.map((one) => (
           <li key={one.id} className={one.endedAt === null ? "" : "text-muted"}>
-            <span className={one.endedAt === null ? "text-error" : ""}>{one.endedAt === null ? "▼" : "▬"}</span>{" "}
+            <span className={one.endedAt === null ? "text-error" : ""}>{one.endedAt === null ? "✕" : "▬"}</span>{" "}
             {withMetric && (
               <>
                 <Link href={address(one.metric)} className="num slot">

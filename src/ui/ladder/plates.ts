@@ -8,7 +8,7 @@ export function ladderPlates(
 ): { title: string; reading: string }[] {
   const of = `of ${metricText(metric)} where ${serviceTests(service, environment)} by release`;
   return [
-    { title: "Slowest twentieth of calls", reading: `p95 ${of}` },
+    { title: "p95 of calls", reading: `p95 ${of}` },
     { title: "Calls per second", reading: `rate ${of}` },
   ];
 }

@@ -59,7 +59,7 @@ export function EffectPanel({
       <section aria-label="What it does" className="plate px-3 py-2">
         {drafting && broken && (
           <p className="text-warning">
-            ◆ Something in the draft has to be mended before it can be tried (▼ above); this is what runs.
+            ◆ Something in the draft has to be mended before it can be tried (✕ above); this is what runs.
           </p>
         )}
         <h2 className="text-[17px] font-bold">

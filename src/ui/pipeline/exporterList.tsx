@@ -211,12 +211,12 @@ export function ExporterList({
               <Sentence exporter={exporter} secrets={secrets} onChange={(part) => change(exporter.id, part)} />
               {problem && (
                 <p role="alert" className="text-[13px] text-error">
-                  ▼ {problem}
+                  ✕ {problem}
                 </p>
               )}
               {exporter.type !== "store" && (
                 <p className={`text-[12.5px] ${wrong ? "text-error" : "text-muted"}`}>
-                  {wrong && "▼ "}
+                  {wrong && "✕ "}
                   {text}
                   {state?.failure && (
                     <>

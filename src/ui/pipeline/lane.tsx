@@ -39,7 +39,7 @@ function Outlet({ exporter, state }: { exporter: ExporterConfig; state: Exporter
     <li className="py-0.5">
       {name} <span className="num text-muted">{exporter.id}</span>
       <div className={`text-[12px] ${wrong ? "text-error" : "text-muted"}`}>
-        {wrong && "▼ "}
+        {wrong && "✕ "}
         {text}
       </div>
     </li>
@@ -94,7 +94,7 @@ function ClosedLane({ signal, onOpen, steps, exporters, states, receives, receiv
           {on.length === 0 ? "no steps" : on.map(({ type }) => STEP_WORDS[type].name).join(" → ")}
         </span>
         <span className="text-[13px]">
-          {wrong && <span className="text-error">▼ </span>}
+          {wrong && <span className="text-error">✕ </span>}
           {ends.length === 0 ? "goes nowhere" : `goes to ${ends.map(({ id }) => id).join(", ")}`}
         </span>
       </button>

@@ -43,7 +43,7 @@ export function PipelineFile({ version, onDraft }: { version: number; onDraft: (
       </label>
       {problem !== "" && (
         <span role="alert" className="text-error">
-          ▼ {problem}
+          ✕ {problem}
         </span>
       )}
     </p>

@@ -96,7 +96,7 @@ function Heading({ data, draft }: { data: PipelineAnswer; draft: Draft }) {
       </p>
       {draft.config !== null && (
         <p className="ml-auto flex items-baseline gap-3">
-          <b className="text-primary">◆ Draft</b>
+          <b className="text-primary">Draft</b>
           {draft.undo && (
             <button type="button" className="slot" onClick={draft.undo}>
               undo

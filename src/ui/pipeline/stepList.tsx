@@ -67,7 +67,7 @@ function StepRow({ signal, step, place, problem, effect, live, minute, onChange,
         {step.on && effect && <TriedValues values={effect.values} />}
         {(problem ?? effect?.problem) && (
           <p role="alert" className="text-[13px] text-error">
-            ▼ {problem ?? effect?.problem}
+            ✕ {problem ?? effect?.problem}
           </p>
         )}
         <p className="flex gap-3 text-[12.5px]">

@@ -34,8 +34,8 @@ function Live({ live, many }: { live: LiveRate; many: string }) {
     <div>
       now {live.in.toFixed(1)} → {live.out.toFixed(1)} {many}/s
       {live.inBytes > 0 && <div>{flow(size(live.inBytes), size(live.outBytes))}/s</div>}
-      {live.late > 0 && <div className="text-warning">▲ {live.late.toFixed(2)}/s too late</div>}
-      {live.refused > 0 && <div className="text-error">▼ {live.refused.toFixed(2)}/s refused</div>}
+      {live.late > 0 && <div className="text-warning">◆ {live.late.toFixed(2)}/s too late</div>}
+      {live.refused > 0 && <div className="text-error">✕ {live.refused.toFixed(2)}/s refused</div>}
     </div>
   );
 }

@@ -27,9 +27,9 @@ const HOWS: Record<string, string[]> = {
   summary: ["mean", "rate", "count", "sum"],
 };
 const WORDS: Record<string, string> = {
-  p50: "the middle value",
-  p95: "slowest twentieth",
-  p99: "slowest hundredth",
+  p50: "the median",
+  p95: "95 % are at most",
+  p99: "99 % are at most",
   rate: "per second",
   count: "how many",
   sum: "added up",

@@ -31,7 +31,7 @@ function State({ target, now }: { target: TargetEntry; now: number }) {
     return (
       <div>
         <span className="text-error">
-          ▼ {title}, for {ago}
+          ✕ {title}, for {ago}
         </span>
         <span className="num block text-[12.5px] break-words">{detail}</span>
         <span className="block text-[12.5px]">{todo}</span>
@@ -40,7 +40,7 @@ function State({ target, now }: { target: TargetEntry; now: number }) {
   }
   return (
     <div>
-      <span className="text-success">▲ answers, for {ago}</span>
+      <span className="text-success">✓ answers, for {ago}</span>
       <span className="block text-[12.5px] text-muted">
         <span className="num">{count(last.samples)}</span> samples, <span className="num">{count(last.points)}</span>{" "}
         points kept, in <span className="num">{formatValue(last.took, "ms")}</span>

@@ -30,7 +30,7 @@ function Heard({ row, now }: { row: InstanceRow; now: number }) {
   if (row.silent > 0)
     return (
       <span className="text-warning">
-        ▲ silent for <span className="num">{duration(row.silent)}</span>
+        ◆ silent for <span className="num">{duration(row.silent)}</span>
       </span>
     );
   return <span className="num">{duration(Math.max(0, now - row.lastAt))} ago</span>;
@@ -107,7 +107,7 @@ function ReleaseLine({ release, open, onOpen }: { release: ReleaseRows; open: bo
       </th>
       <td />
       <td className="pr-4 whitespace-nowrap">
-        {silent === 0 ? "all report" : <span className="text-warning">▲ {silent} silent</span>}
+        {silent === 0 ? "all report" : <span className="text-warning">◆ {silent} silent</span>}
       </td>
       <td className="num pr-4 text-right">{count(sum((row) => row.pointsPerMinute))}</td>
       <td className="num pr-4 text-right">{count(sum((row) => row.series))}</td>

@@ -55,11 +55,11 @@ function Ways() {
     <p className="ml-auto flex flex-wrap items-baseline gap-x-4">
       <Link className="slot" href={`/services/targets${carried}`}>
         {plural(targets.data?.length ?? 0, "target")} scraped
-        {failing > 0 && <span className="text-error"> ▼ {failing} failing</span>}
+        {failing > 0 && <span className="text-error"> ✕ {failing} failing</span>}
       </Link>
       <Link className="slot" href={`/services/senders${carried}`}>
         {plural(inForce, "token")}
-        {turned > 0 && <span className="text-warning">, ▲ {plural(turned, "sender")} turned away</span>}
+        {turned > 0 && <span className="text-warning">, ◆ {plural(turned, "sender")} turned away</span>}
       </Link>
       <Link className="btn btn-sm btn-primary" href={`/services/add${carried}`}>
         Add a source
@@ -112,7 +112,7 @@ export function ServicesPage() {
         {data && span && (
           <p className="text-muted">
             {plural(rows.length, "instance")} heard in the last {duration(span.to - span.from)}
-            {silent > 0 && <span className="text-warning">, ▲ {silent} silent now</span>}, by{" "}
+            {silent > 0 && <span className="text-warning">, ◆ {silent} silent now</span>}, by{" "}
             <Slot
               name="resource attribute"
               options={attributes.map((value) => ({ value }))}

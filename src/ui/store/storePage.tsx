@@ -62,7 +62,7 @@ function Resolutions({ all }: { all: readonly ResolutionEntry[] }) {
 }
 
 function JobState({ job, now }: { job: JobEntry; now: number }) {
-  if (job.error) return <span className="text-error">▼ failed: {job.error}</span>;
+  if (job.error) return <span className="text-error">✕ failed: {job.error}</span>;
   if (job.finishedAt === null) return <span className="text-primary">at work for {duration(now - job.startedAt)}</span>;
   return (
     <>
@@ -144,7 +144,7 @@ function Metrics({
             </td>
             <td className="num pr-4 text-right">
               {count(metric.series)}
-              {metric.overflows && <span className="block font-sans text-[12px] text-warning">▲ past the limit</span>}
+              {metric.overflows && <span className="block font-sans text-[12px] text-warning">◆ past the limit</span>}
             </td>
             <td className="num pr-4 text-right">{count(metric.points.raw)}</td>
             <td className="num pr-4 text-right">{count(metric.points.minutes)}</td>
