@@ -6,9 +6,13 @@ import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
+/** Decoded columns that each thread of the engine keeps for a look, MiB: a machine that has other things to do, too. */
+const CACHE_MB = "64";
+
 /** Everything for a look: database, build, fourteen days of history, the application, and live traffic. */
 main(async () => {
   const stop = askedToStop();
+  process.env.TIN_ENGINE_CACHE_MB ??= CACHE_MB;
   await endLeftovers();
   await ensureFree("web", "intake", "grpc");
   await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);

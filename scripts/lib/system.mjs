@@ -39,6 +39,9 @@ function memoryStore() {
 /** What each process may hold, MiB: one that wants more ends, and is started again. */
 const MAX_HEAP_MB = 768;
 
+/** For how long an idle connection stays open: longer than who calls keeps it, so that nobody sends into a closing one. */
+const KEEP_ALIVE_MS = 75_000;
+
 /** Collects when a heap is half as large again as what lives in it: the intake has five, and usually each may grow fourfold. */
 const SMALL = ["--heap-growing-percent=50"];
 
@@ -80,7 +83,12 @@ export async function startSystem(
     family.start(
       "web",
       process.execPath,
-      [...(dev ? [] : [heap]), next, dev ? "dev" : "start", "-H", "127.0.0.1", "-p", String(webPort)],
+      [
+        ...(dev ? [] : [heap]),
+        next,
+        ...(dev ? ["dev"] : ["start", "--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
+        ...["-H", "127.0.0.1", "-p", String(webPort)],
+      ],
       {
         env: own,
         log: log("web"),

@@ -14,6 +14,8 @@ const THREADS = 2;
 const MAX_QUEUED = 100;
 /** What a thread may hold beside its columns, MiB: one that wants more ends, with the reading that made it, and not the web. */
 const MAX_HEAP_MB = 1536;
+/** What a thread may hold of what is new before it collects, MiB. */
+const YOUNG_MB = 24;
 
 /** A thread and how many jobs it has to do. */
 interface Thread {
@@ -32,7 +34,7 @@ function threads(): Thread[] {
         minThreads: 1,
         maxThreads: 1,
         maxQueue: MAX_QUEUED,
-        resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB },
+        resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB, maxYoungGenerationSizeMb: YOUNG_MB },
       }),
       jobs: 0,
     };
@@ -87,6 +89,8 @@ export async function runJob<T extends Job["type"]>(
   try {
     return (await thread.pool.run({ job, gone } satisfies SentJob)) as Outcome<Answers[T]>;
   } catch (error) {
+    // An error that comes from a thread has lost its name.
+    signal?.throwIfAborted();
     const { code, message } = error as NodeJS.ErrnoException;
     if (message.includes("Task queue is at limit")) throw new BusyError(message);
     if (code !== "ERR_WORKER_OUT_OF_MEMORY") throw error;

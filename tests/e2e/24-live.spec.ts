@@ -310,3 +310,51 @@ test("the first answers of a page come with its document", async ({ context, pag
   await expect(page.locator("main .recharts-surface")).toHaveCount(2);
   expect(asked.filter((path) => path !== "/api/overview" && path !== "/api/releases")).toEqual([]);
 });
+
+test("a chart is gone along by keys and shown as a table; single keys can be switched off", async ({ page }) => {
+  const now = Math.floor(Date.now() / 60_000) * 60_000;
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  const text = 'count of http.server.request.duration where service is "forge" by depot';
+  const window = `from=${now - 600_000}&to=${now}`;
+  await page.goto(`/scratch?service=forge&${window}&reading=${encodeURIComponent(text)}`);
+  const chart = page.getByRole("slider", { name: /^Moment in count of/ });
+  await chart.focus();
+  await page.keyboard.press("Home");
+  const first = (await chart.getAttribute("aria-valuetext"))!;
+  await page.keyboard.press("ArrowRight");
+  await expect(page.locator("[data-crosshair]")).toHaveCount(1);
+  const second = (await chart.getAttribute("aria-valuetext"))!;
+  expect(second).not.toBe(first);
+
+  // All series are drawn and stand in the table, with the values of the API.
+  const answer = await (
+    await page.request.get(`/api/reading?text=${encodeURIComponent(text)}&${window}&zone=UTC`)
+  ).json();
+  expect(answer.series.length).toBe(DEPOTS.length);
+  await page.getByRole("button", { name: "as a table" }).click();
+  const table = page.getByRole("region", { name: "Values" });
+  await expect(table.getByRole("columnheader")).toHaveCount(DEPOTS.length + 1);
+  const rows = await table.getByRole("row").allInnerTexts();
+  expect(rows.length).toBe(answer.times.length + 1);
+  const oldest = rows
+    .at(-1)!
+    .split("\t")
+    .slice(1)
+    .map((one) => (one === "—" ? null : Number.parseFloat(one)));
+  const shown = rows[0].split("\t").slice(1);
+  for (const { labels, values } of answer.series) {
+    // Shown to three figures.
+    const wanted = values[0] === null ? null : Number(values[0].toPrecision(3));
+    expect(oldest[shown.indexOf(labels.depot)]).toBe(wanted);
+  }
+  await page.keyboard.press("Escape");
+
+  await page.getByRole("heading", { level: 1 }).click();
+  await page.getByRole("button", { name: /^Keys/ }).click();
+  await page.getByRole("checkbox", { name: "Single letters and figures are keys" }).uncheck();
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("6");
+  await page.keyboard.press("Control+k");
+  await expect(page.getByRole("dialog", { name: "Find" })).toBeVisible();
+  expect(page.url()).toContain("/scratch");
+});

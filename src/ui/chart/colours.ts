@@ -7,6 +7,8 @@ export interface Stroke {
 }
 
 const PALETTE = 6;
+/** Lines beyond the palette: all alike, told apart by pointing at them. */
+const PLAIN: Stroke = { colour: "var(--color-secondary)", width: 1 };
 
 /** Releases: the newest is the ink blue and thick, older ones step towards grey and thin. */
 export function ageStroke(age: number): Stroke {
@@ -22,7 +24,8 @@ export function ageStroke(age: number): Stroke {
 export function strokesOf(series: readonly ReadingSeries[], newestFirst: readonly string[]): Stroke[] {
   const onlyReleases =
     series.length > 0 && series.every(({ labels }) => Object.keys(labels).length === 1 && "service.version" in labels);
-  if (!onlyReleases) return series.map((_, i) => ({ colour: `var(--series-${(i % PALETTE) + 1})`, width: 1.8 }));
+  if (!onlyReleases)
+    return series.map((_, i) => (i < PALETTE ? { colour: `var(--series-${i + 1})`, width: 1.8 } : PLAIN));
   const rank = (one: ReadingSeries) => {
     const place = newestFirst.indexOf(one.labels["service.version"] ?? "");
     return place < 0 ? 1000 : place;

@@ -3,7 +3,10 @@ import type { Stroke } from "./colours";
 
 /** What of a reading is drawn as lines, in the form in which the chart takes it. */
 
-const MAX_LINES = 6;
+/** Lines that have a colour of their own: so many are drawn on a small chart. */
+export const MAX_COLOURED = 6;
+/** Lines that the largest chart draws. */
+export const MAX_LINES = 60;
 /** Bounds wider than this part of the value are drawn and told. */
 const WIDE = 0.1;
 
@@ -19,11 +22,11 @@ export interface Drawn {
 }
 
 /** The series that are drawn: the greatest by total where there are too many. */
-export function chosenSeries(result: ReadingResult): ReadingSeries[] {
-  if (result.series.length <= MAX_LINES) return result.series;
+export function chosenSeries(result: ReadingResult, most: number): ReadingSeries[] {
+  if (result.series.length <= MAX_COLOURED) return result.series;
   return [...result.series]
     .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
-    .slice(0, MAX_LINES);
+    .slice(0, most);
 }
 
 /** Whether a value's bounds are so wide that they are told. */

@@ -3,6 +3,9 @@ import type { Drawn, Row } from "./drawn";
 import { isDimmed } from "./hover";
 import { shortName, spreadLabels } from "./labels";
 
+/** Room that a name takes, px. */
+const NAME_HEIGHT = 14;
+
 /** Names at the ends of their lines, apart from each other. */
 export function EndNames({
   drawn,
@@ -20,15 +23,18 @@ export function EndNames({
   const scale = useYAxisScale();
   const plot = usePlotArea();
   if (!scale || !plot) return null;
-  const ends = drawn.map(({ key }) => {
+  // The names of the largest, as many as there is room for.
+  const named = drawn.slice(0, Math.max(1, Math.floor(plot.height / NAME_HEIGHT) - 1));
+  const unnamed = more + drawn.length - named.length;
+  const ends = named.map(({ key }) => {
     for (let i = rows.length - 1; i >= 0; i--)
       if (typeof rows[i][key] === "number") return scale(rows[i][key] as number) ?? plot.y;
     return plot.y + plot.height;
   });
-  const placed = spreadLabels(ends, 14, plot.y + 4, plot.y + plot.height - (more > 0 ? 16 : 2));
+  const placed = spreadLabels(ends, NAME_HEIGHT, plot.y + 4, plot.y + plot.height - (unnamed > 0 ? 16 : 2));
   return (
     <g>
-      {drawn.map(({ name, stroke, series, key }, i) => (
+      {named.map(({ name, stroke, series, key }, i) => (
         <text
           key={key}
           x={plot.x + plot.width + 7}
@@ -45,9 +51,9 @@ export function EndNames({
           {shortName(name)}
         </text>
       ))}
-      {more > 0 && (
+      {unnamed > 0 && (
         <text x={plot.x + plot.width + 7} y={plot.y + plot.height + 2} fontSize={12} fill="var(--color-secondary)">
-          and {more} more
+          and {unnamed} more
         </text>
       )}
     </g>

@@ -1,6 +1,6 @@
 "use client";
 
-import { memo, type RefObject, useMemo, useRef, useState } from "react";
+import { memo, type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import {
   Area,
   CartesianGrid,
@@ -19,13 +19,14 @@ import { fixed, type Span } from "@/core/window/window";
 import { tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
 import { strokesOf } from "./colours";
-import { chosenSeries, type Drawn, type Row, rowsOf } from "./drawn";
+import { chosenSeries, type Drawn, MAX_COLOURED, MAX_LINES, type Row, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
 import { isDimmed, useHover } from "./hover";
 import { MAX_LABEL, nameRows, seriesName, shortName } from "./labels";
 import type { LinesProps } from "./linesProps";
-import { Crosshair, type PlotBox } from "./readout";
+import { Crosshair, momentInWords, type PlotBox } from "./readout";
 import { valueTicks } from "./ticks";
+import { walk } from "./walk";
 
 /** Until it is measured. */
 const DEFAULT_WIDTH = 800;
@@ -80,7 +81,7 @@ function PlotEdges({ edges }: { edges: RefObject<PlotBox> }) {
 }
 
 /** A reading as lines, drawn anew only with another answer: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
-export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, height = 240 }: LinesProps) {
+export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, height = 240, all = false }: LinesProps) {
   const span = useMemo(() => ({ from: result.from, to: result.to }), [result]);
   const hover = useHover();
   const { chooseWindow } = usePlace();
@@ -88,12 +89,13 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
   const [width, setWidth] = useState(DEFAULT_WIDTH);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
   const begun = useRef<number | null>(null);
+  const chart = useRef<HTMLDivElement>(null);
   const endDrag = () => {
     begun.current = null;
     setDrag(null);
   };
 
-  const series = useMemo(() => chosenSeries(result), [result]);
+  const series = useMemo(() => chosenSeries(result, all ? MAX_LINES : MAX_COLOURED), [result, all]);
   const drawn = useMemo<Drawn[]>(() => {
     const strokes = strokesOf(
       series,
@@ -118,6 +120,17 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
       form: shape,
     };
   }, [result, drawn, series]);
+  // What is pointed at is told to those who do not see it, without drawing the chart anew.
+  useEffect(() => {
+    const tell = () => {
+      const moment = hover.pointed.get();
+      chart.current?.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
+      if (moment === null) chart.current?.removeAttribute("aria-valuetext");
+      else chart.current?.setAttribute("aria-valuetext", momentInWords(result, drawn, moment));
+    };
+    tell();
+    return hover.pointed.subscribe(tell);
+  }, [hover.pointed, result, drawn, span]);
   const longest = Math.max(
     result.series.length > drawn.length ? 11 : 4,
     ...drawn.map(({ name }) => Math.min(MAX_LABEL, name.length)),
@@ -142,10 +155,24 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
   );
 
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the rail does by keyboard what dragging does here
     <div
-      className="relative touch-none select-none"
+      ref={chart}
+      role="slider"
+      tabIndex={0}
+      aria-label={`Moment in ${result.reading}`}
+      aria-valuemin={span.from}
+      aria-valuemax={span.to}
+      aria-valuenow={span.to}
+      className="relative touch-none outline-offset-2 select-none"
       style={{ height }}
+      onKeyDown={(event) => {
+        const next = walk(result.times, hover.pointed.get(), event.key, event.shiftKey);
+        if (next === undefined) return;
+        event.preventDefault();
+        event.stopPropagation();
+        hover.pointed.set(next);
+      }}
+      onBlur={() => hover.pointed.set(null)}
       onPointerMove={(event) => {
         const at = timeAt(event.clientX, event.currentTarget);
         hover.pointed.set(at);

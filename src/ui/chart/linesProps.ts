@@ -6,4 +6,6 @@ export interface LinesProps {
   /** Releases to mark, the newest first: their lines are the strongest. */
   marks?: readonly { release: string; at: number }[];
   height?: number;
+  /** Draws all series, not only as many as have a colour of their own. */
+  all?: boolean;
 }

@@ -14,6 +14,12 @@ export interface PlotBox {
   height: number;
 }
 
+/** A value in a person's units, with its bounds where they are wide: "239 ms (100 to 250)". */
+export function valueText(result: ReadingResult, series: ReadingSeries, i: number): string {
+  const { text, bounds } = valueWithBounds(result, series, i, result.share);
+  return bounds === "" ? text : `${text} ${bounds}`;
+}
+
 function valueWithBounds(
   result: ReadingResult,
   series: ReadingSeries,
@@ -29,6 +35,23 @@ function valueWithBounds(
   const high = series.high?.[i];
   const end = high == null ? "or more" : `to ${digits(high * form.factor)}`;
   return { text, bounds: low == null ? "" : `(${digits(low * form.factor)} ${end})` };
+}
+
+/** What stands at a moment, for those who do not see it: the time, and the value of each line. */
+export function momentInWords(result: ReadingResult, drawn: readonly Drawn[], moment: number): string {
+  const index = result.times.findIndex((end) => end >= moment);
+  if (index < 0) return momentText(moment);
+  const values = toldAt(drawn, index).map(({ name, series }) => `${name} ${valueText(result, series, index)}`);
+  return `${momentText(result.times[index])}: ${values.join(", ")}`;
+}
+
+/** Values that stand beside the crosshair; of more lines, the greatest there. */
+const MAX_TOLD = 12;
+
+function toldAt(drawn: readonly Drawn[], index: number): readonly Drawn[] {
+  if (drawn.length <= MAX_TOLD) return drawn;
+  const value = ({ series }: Drawn) => series.values[index] ?? Number.NEGATIVE_INFINITY;
+  return [...drawn].sort((a, b) => value(b) - value(a)).slice(0, MAX_TOLD);
 }
 
 /** The values at the crosshair, beside it. */
@@ -56,7 +79,7 @@ function Readout({
       )}
       <table>
         <tbody>
-          {drawn.map(({ key, name, series, stroke }) => {
+          {toldAt(drawn, index).map(({ key, name, series, stroke }) => {
             const { text, bounds } = valueWithBounds(result, series, index, result.share);
             return (
               <tr key={key}>
@@ -70,6 +93,7 @@ function Readout({
           })}
         </tbody>
       </table>
+      {drawn.length > MAX_TOLD && <p className="text-muted">and {drawn.length - MAX_TOLD} that are less</p>}
     </div>
   );
 }

@@ -12,6 +12,7 @@ import { Navigation, useCarried } from "./navigation";
 import { ProblemNote } from "./problemNote";
 import { TimeRail } from "./rail";
 import { KEYS, MARKS, RUNGS } from "./rungs";
+import { singleKeysOn, useSingleKeys } from "./singleKeys";
 import { useTravel } from "./travel";
 
 const FirstRun = dynamic(() => import("../start/firstRun").then((module) => module.FirstRun));
@@ -35,6 +36,7 @@ export function Frame({ children }: { children: ReactNode }) {
   const { chooseWindow } = usePlace();
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [singleKeys, switchSingleKeys] = useSingleKeys();
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -43,7 +45,7 @@ export function Frame({ children }: { children: ReactNode }) {
         setFinding(true);
         return;
       }
-      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || !singleKeysOn()) return;
       const rung = RUNGS[Number(event.key) - 1];
       if (rung) router.push(rung.path + carried);
       else if (event.key === "[") travel.go(-1);
@@ -97,6 +99,16 @@ export function Frame({ children }: { children: ReactNode }) {
             </div>
           ))}
         </dl>
+        <label className="mt-3 flex items-baseline gap-2">
+          <input
+            type="checkbox"
+            checked={singleKeys}
+            onChange={(event) => switchSingleKeys(event.target.checked)}
+            className="checkbox checkbox-sm self-center"
+          />
+          Single letters and figures are keys
+        </label>
+        <p className="text-[12.5px] text-muted">Without them, Ctrl K still finds everything. Kept in this browser.</p>
         <h2 className="mt-4 mb-2 text-base font-bold">Marks</h2>
         <dl className="grid grid-cols-[6rem_1fr] gap-y-1">
           {MARKS.map(({ mark, says }) => (

@@ -36,7 +36,7 @@ function ThemeSwitch() {
 }
 
 /** How long after the first sight of a page the code of the others is loaded, ms. */
-const LATER = 2000;
+const LATER = 800;
 
 /** Whether the page had time to be drawn: until then, what others need would only stand in its way. */
 function useLater(): boolean {

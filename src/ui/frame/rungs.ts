@@ -30,5 +30,6 @@ export const KEYS: readonly { keys: string; does: string }[] = [
   { keys: "e", does: "edit the reading in hand" },
   { keys: "l", does: "back to a live window" },
   { keys: "t", does: "tin or soot: light or dark" },
+  { keys: "←  →", does: "on a chart: from step to step, with Shift ten at once" },
   { keys: "?", does: "this list" },
 ];

@@ -10,6 +10,7 @@ import { Lines } from "../chart/lines";
 import { Warnings } from "../chart/plate";
 import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
+import { singleKeysOn } from "../frame/singleKeys";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
 import { usualReading } from "../sentence/usual";
@@ -68,7 +69,14 @@ export function ScratchPage() {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.key !== "e" || event.ctrlKey || event.metaKey || target.isContentEditable || target.tagName === "INPUT")
+      if (
+        event.key !== "e" ||
+        event.ctrlKey ||
+        event.metaKey ||
+        !singleKeysOn() ||
+        target.isContentEditable ||
+        target.tagName === "INPUT"
+      )
         return;
       event.preventDefault();
       setFocusKey((key) => key + 1);
@@ -141,7 +149,7 @@ export function ScratchPage() {
             </header>
             {data.series.length > 0 ? (
               <>
-                <Lines result={data} marks={marks} height={HEIGHT} />
+                <Lines result={data} marks={marks} height={HEIGHT} all />
                 <Warnings result={data} />
                 <div className="mt-2 border-t border-base-300 pt-1">
                   <ReadingTable result={data} />
