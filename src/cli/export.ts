@@ -2,8 +2,9 @@ import { once } from "node:events";
 import { createWriteStream } from "node:fs";
 import type { Writable } from "node:stream";
 import { Command, InvalidArgumentError, Option } from "commander";
+import { nearest } from "@/core/reading/nearest";
 import { DURATIONS } from "@/core/window/lengths";
-import { reasonOf } from "./intake";
+import { NOT_OURS, reasonOf } from "./intake";
 import { say, UserError } from "./userError";
 
 interface ExportOptions {
@@ -42,6 +43,26 @@ export function exportCommand(): Command {
     .action(({ until, ...options }: ExportOptions & { until: number }) => run({ ...options, to: until }));
 }
 
+/** OpenMetrics text without a metric. */
+const EMPTY = "# EOF\n";
+
+/** Why nothing was written: a metric that nobody sent, with the one that may be meant, or a span without points. */
+async function whyNothing(at: string, metrics: readonly string[]): Promise<string> {
+  const nothing = `no points of ${metrics.join(", ")} in this span (--from, --until, --where)`;
+  const response = await fetch(`${at.replace(/\/+$/, "")}/api/catalogue`, {
+    headers: { "Cache-Control": "no-cache" },
+  }).catch(() => null);
+  if (!response?.ok) return nothing;
+  const known = ((await response.json()) as { metrics: { name: string }[] }).metrics.map(({ name }) => name);
+  const unknown = metrics.filter((name) => !known.includes(name));
+  if (unknown.length === 0) return nothing;
+  const told = unknown.map((name) => {
+    const other = nearest(name, known);
+    return other === null ? name : `${name} (is ${other} meant?)`;
+  });
+  return `no metric named ${told.join(", ")} has arrived`;
+}
+
 async function run({ at, metric, format, from, to, where, output }: ExportOptions): Promise<void> {
   if (!(to > from)) throw new UserError("the span must end after it begins (--from, --until)");
   const query = new URLSearchParams({ format, from: String(from), to: String(to) });
@@ -56,6 +77,8 @@ async function run({ at, metric, format, from, to, where, output }: ExportOption
     };
     throw new UserError(detail);
   }
+  if (!/ndjson|openmetrics/.test(response.headers.get("content-type") ?? ""))
+    throw new UserError(`${at} answers ${NOT_OURS} (--at)`);
   const into: Writable = output === undefined ? process.stdout : createWriteStream(output);
   // Whoever reads the output may have seen enough.
   if (output === undefined) into.on("error", () => process.exit(0));
@@ -73,6 +96,7 @@ async function run({ at, metric, format, from, to, where, output }: ExportOption
   } catch (error) {
     throw new UserError(`the export broke off after ${bytes} bytes: ${(error as Error).message}`);
   }
+  if (bytes === 0 || (format === "openmetrics" && bytes <= EMPTY.length)) say(await whyNothing(at, metric));
   if (output === undefined) return;
   into.end();
   await once(into, "finish");

@@ -72,8 +72,12 @@ export function reasonOf(error: Error): string {
   return cause?.code ?? cause?.message ?? error.message;
 }
 
+/** What a page of HTML means that comes instead of an answer of ours. */
+export const NOT_OURS = "a page of HTML: something else than Tin Ladder listens there";
+
 async function messageOf(response: Response): Promise<string> {
   const text = await response.text();
+  if (/^\s*</.test(text)) return NOT_OURS;
   try {
     const { message } = JSON.parse(text) as { message?: string };
     return message ?? text;

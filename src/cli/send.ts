@@ -177,6 +177,7 @@ async function sendFile(file: string, options: SendOptions): Promise<void> {
   const source = await openSource(file);
   let sent = 0;
   let refused = 0;
+  let lines = 0;
   let time = 0;
   const flush = async () => {
     sent += gathering.size;
@@ -186,11 +187,16 @@ async function sendFile(file: string, options: SendOptions): Promise<void> {
     // Points without a time must not meet those of the request before.
     if (gathering.size === 0) time = Math.max(Date.now(), time + 1);
     gathering.add(point, time);
+    lines++;
     if (gathering.size >= TOGETHER) await flush();
   }
   if (gathering.size > 0) await flush();
   source.done();
   say(`${counted(sent - refused, "point")} sent to ${intake.base} as ${options.service}`);
+  if (lines > sent)
+    say(
+      `${counted(lines, "line")} became ${counted(sent, "point")}: those of one series and time are put together (counters add up, of gauges the last counts)`,
+    );
   if (problems.count > 0) say(`${counted(problems.count, "line was", "lines were")} not understood`);
   if (problems.count > 0 || refused > 0) process.exitCode = 1;
 }

@@ -13,6 +13,7 @@ import type { Source } from "@/core/reading/source";
 import { type MeasureNode, measuresOf, ReadingError } from "@/core/reading/tree";
 import { bestForLadder } from "@/core/service/callMetrics";
 import { defaultStep, stepBounds } from "@/core/window/steps";
+import { previewPurge } from "@/store/strips/purge";
 import { answerAdvice } from "./advice";
 import { isAway, noteFault } from "./faults";
 import type { Answers, Job, LadderJob, RailJob, ReadingJob, ReadingOutcome, ReadingsJob } from "./jobs";
@@ -202,5 +203,7 @@ export function answer(around: Surroundings, job: Job): Promise<Answers[Job["typ
       return answerAdvice(loaderOf(around, {}), job);
     case "points":
       return answerPoints(around, job);
+    case "purge preview":
+      return previewPurge(around.client, job.request, around.stillWanted);
   }
 }

@@ -1,4 +1,5 @@
 import type { AdviceAnswer, LatestAnswer } from "@/core/api/instruments";
+import type { PurgeCount, PurgeRequest } from "@/core/api/purge";
 import type { Problem } from "@/core/api/readings";
 import type { LadderAnswer, RailAnswer } from "@/core/api/releases";
 import type { Picks } from "@/core/reading/conditions";
@@ -79,6 +80,13 @@ export interface PointsJob {
   families: string[];
 }
 
+/** What a purge would delete. */
+export interface PurgePreviewJob {
+  type: "purge preview";
+  metric: string;
+  request: PurgeRequest;
+}
+
 /** A piece of what was asked for. */
 export interface PointsAnswer {
   text: string;
@@ -89,7 +97,7 @@ export interface PointsAnswer {
   families: string[];
 }
 
-export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob | LatestJob | AdviceJob | PointsJob;
+export type Job = ReadingJob | ReadingsJob | LadderJob | RailJob | LatestJob | AdviceJob | PointsJob | PurgePreviewJob;
 
 export interface Answers {
   reading: ReadingResult;
@@ -99,6 +107,7 @@ export interface Answers {
   latest: LatestAnswer;
   advice: AdviceAnswer;
   points: PointsAnswer;
+  "purge preview": PurgeCount;
 }
 
 /** `status`: 400 for what the asker can mend, 500 for a fault of ours, 503 where the store is away. */

@@ -52,6 +52,7 @@ function topicOf(job: Job): string {
     case "latest":
     case "advice":
     case "points":
+    case "purge preview":
       return job.metric;
     default:
       return job.service;

@@ -33,7 +33,11 @@ const log = pino({ name: "upkeep", level: process.env.LOG_LEVEL ?? "info" });
 const pool = connect({ max: 10 });
 let stopping = false;
 
-async function repeat(job: string, every: number, pass: () => Promise<Done | null>): Promise<void> {
+/** A job that looks at all there is rests so many times as long as it took: at most a tenth of a processor. */
+const REST = 9;
+
+/** @param rests whether it only looks, and may come less often where that takes long */
+async function repeat(job: string, every: number, pass: () => Promise<Done | null>, rests = false): Promise<void> {
   while (!stopping) {
     const began = Date.now();
     let result: Done | null = null;
@@ -50,7 +54,8 @@ async function repeat(job: string, every: number, pass: () => Promise<Done | nul
       const waiting = waitingSince === null ? 0 : Math.max(0, now - waitingSince);
       parentPort?.postMessage({ job, took: now - began, done, backlog, waiting, failed } satisfies JobReport);
     }
-    await new Promise((resolve) => setTimeout(resolve, every));
+    const rest = rests ? Math.max(every, REST * (Date.now() - began)) : every;
+    await new Promise((resolve) => setTimeout(resolve, rest));
   }
 }
 
@@ -61,6 +66,6 @@ parentPort?.on("message", (message) => {
 void repeat("merging", MERGE_EVERY, () => mergeDue(pool, Date.now(), stopped));
 void repeat("hours", HOURS_EVERY, () => rollDue(pool, Date.now(), stopped));
 void repeat("purging", PURGE_EVERY, () => purgeDue(pool, stopped));
-void repeat("conformance", CONFORM_EVERY, () => conformDue(pool, stopped));
+void repeat("conformance", CONFORM_EVERY, () => conformDue(pool, stopped), true);
 void repeat("registry", FORGET_EVERY, () => forgetSeries(pool, Date.now(), stopped));
 void repeat("retention", RETENTION_EVERY, () => keepRetention(pool));

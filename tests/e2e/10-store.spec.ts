@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { read, WEB } from "./helpers";
+import { FRESH, read, WEB } from "./helpers";
 import { type Counter, commitCounters, seriesOf, settle, stripsOf } from "./points";
 
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
@@ -63,7 +63,7 @@ test("the page says what is stored and what costs most, and deletes by name with
     `SELECT resolution, sum(octet_length(payload))::int AS bytes FROM strip JOIN metric ON metric.id = metric_id
      WHERE name = 'slate.cut' GROUP BY 1`,
   );
-  const { metrics } = (await (await fetch(`${WEB}/api/store`)).json()) as {
+  const { metrics } = (await (await fetch(`${WEB}/api/store`, FRESH)).json()) as {
     metrics: { name: string; bytes: number }[];
   };
   expect(metrics.find(({ name }) => name === "slate.cut")!.bytes).toBe(

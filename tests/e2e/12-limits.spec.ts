@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import pg from "pg";
 import { hammer, wait } from "./hammer";
-import { freePort, INTAKE, killHard, post, publish, read, startIntake, WEB } from "./helpers";
+import { FRESH, freePort, INTAKE, killHard, post, publish, read, startIntake, WEB } from "./helpers";
 
 /** One cumulative counter per locker, as OTLP/JSON. */
 function lockers(name: string, count: number, ms: number, start: number, value: (locker: number) => number): object {
@@ -66,7 +66,7 @@ test("series past the limit go to one overflow series, and no count is lost", as
   expect(all.series[0].total).toBe(6 * ((50 * 51) / 2));
   const rest = answer.series.find(({ labels }) => labels["locker.id"] === null)!;
   expect(rest.total).toBe(6 * ((50 * 51) / 2 - (20 * 21) / 2));
-  const { metrics } = (await (await fetch(`${WEB}/api/store`)).json()) as {
+  const { metrics } = (await (await fetch(`${WEB}/api/store`, FRESH)).json()) as {
     metrics: { name: string; series: number; overflows: boolean }[];
   };
   expect(metrics.find(({ name }) => name === "door.opened")).toMatchObject({ series: 21, overflows: true });

@@ -5,7 +5,7 @@ import { CompressionAlgorithm } from "@opentelemetry/otlp-exporter-base";
 import { resourceFromAttributes } from "@opentelemetry/resources";
 import { MeterProvider, PeriodicExportingMetricReader } from "@opentelemetry/sdk-metrics";
 import { expect, test } from "@playwright/test";
-import { freePort, INTAKE, killHard, read, startIntake, WEB } from "./helpers";
+import { FRESH, freePort, INTAKE, killHard, read, startIntake, WEB } from "./helpers";
 
 test("a service with the real SDK over gRPC: from Add a source to its chart", async ({ page }) => {
   test.setTimeout(300_000);
@@ -71,7 +71,7 @@ test("a page of OpenMetrics: tried, chosen from, saved, scraped, charted", async
     await expect(page.getByText(/points? from printer/)).toBeVisible({ timeout: 30_000 });
     await page.getByRole("link", { name: "press", exact: true }).click();
     await expect(page.locator(".recharts-surface").first()).toBeVisible({ timeout: 30_000 });
-    const { instruments } = (await (await fetch(`${WEB}/api/instruments`)).json()) as {
+    const { instruments } = (await (await fetch(`${WEB}/api/instruments`, FRESH)).json()) as {
       instruments: { name: string }[];
     };
     expect(instruments.some(({ name }) => name === "ink_litres")).toBe(false);

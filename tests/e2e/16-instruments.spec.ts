@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { INTAKE, read, WEB } from "./helpers";
+import { FRESH, INTAKE, read, WEB } from "./helpers";
 
 const attribute = ([key, stringValue]: [string, string]) => ({ key, value: { stringValue } });
 
@@ -63,7 +63,7 @@ test("cardinality is what counting by hand gives, on random attributes", async (
   const all = [...sets.values()];
   await sendSets("nail.made", all);
   const answer = async () =>
-    (await (await fetch(`${WEB}/api/instruments/one?metric=nail.made`)).json()) as {
+    (await (await fetch(`${WEB}/api/instruments/one?metric=nail.made`, FRESH)).json()) as {
       seriesNow: number;
       attributes: Share[];
     };
@@ -127,7 +127,7 @@ test("last points carry exactly the attributes that were sent, and what was rece
   await sendSets("iron.bent", [{ "process.state": "forgotten", anvil: "2" }], now - 1800_000);
   const later = (await (await fetch(`${WEB}/api/instruments/latest?${query}`)).json()) as { heard: number };
   expect(later.heard).toBe(4);
-  const { seriesNow } = (await (await fetch(`${WEB}/api/instruments/one?metric=iron.bent`)).json()) as {
+  const { seriesNow } = (await (await fetch(`${WEB}/api/instruments/one?metric=iron.bent`, FRESH)).json()) as {
     seriesNow: number;
   };
   expect(seriesNow).toBe(6);
@@ -155,7 +155,7 @@ interface FindingSeen {
 
 /** Findings on record about a metric. */
 async function findingsOf(metric: string): Promise<FindingSeen[]> {
-  const answer = await fetch(`${WEB}/api/instruments/one?metric=${metric}`);
+  const answer = await fetch(`${WEB}/api/instruments/one?metric=${metric}`, FRESH);
   return ((await answer.json()) as { findings: FindingSeen[] }).findings;
 }
 

@@ -1,5 +1,6 @@
 import { execFile } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import http from "node:http";
 import os from "node:os";
 import path from "node:path";
 import { expect, test } from "@playwright/test";
@@ -196,4 +197,37 @@ test("an export says what is wrong with what was asked", async () => {
     code: 0,
     out: "# EOF\n",
   });
+});
+
+test("lines of one series and time are told to become one point; an unknown metric is said, and HTML never printed", async () => {
+  const line = (value: number, time: number) => JSON.stringify({ name: "pot.thrown", kind: "counter", value, time });
+  const at = Date.now() - 60_000;
+  const lines = file("thrown.jsonl", [line(1, at), line(2, at), line(3, at + 1000)].join("\n"));
+  const sent = await command(["send", lines, "--service", "wheel-by-hand"]);
+  expect(sent).toMatchObject({ code: 0, told: expect.stringContaining("3 lines became 2 points") });
+  expect(await total("count of pot.thrown")).toBe(6);
+
+  const unknown = await command(["export", "--metric", "pot.throwm"]);
+  expect(unknown.told).toContain("no metric named pot.throwm (is pot.thrown meant?) has arrived");
+  const empty = await command(["export", "--metric", "pot.thrown", "--from", "3h", "--until", "2000-01-01"]);
+  expect(empty).toMatchObject({ code: 1 });
+  const early = await command(["export", "--metric", "pot.thrown", "--from", "3h", "--until", String(at - 3600_000)]);
+  expect(early.told).toContain("no points of pot.thrown in this span");
+
+  const other = http.createServer((_, response) => {
+    response.writeHead(200, { "Content-Type": "text/html" }).end("<html><body>Fern & Anvil</body></html>");
+  });
+  const port = await freePort();
+  await new Promise<void>((resolve) => other.listen(port, "127.0.0.1", resolve));
+  try {
+    const exported = await command(["export", "--metric", "pot.thrown", "--at", `http://127.0.0.1:${port}`]);
+    expect(exported).toMatchObject({
+      code: 1,
+      out: "",
+      told: expect.stringContaining("something else than Tin Ladder"),
+    });
+    expect(exported.told).not.toContain("<html>");
+  } finally {
+    other.close();
+  }
 });

@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { countOf, freePort, INTAKE, killHard, post, publish, read, startIntake, WEB } from "./helpers";
+import { countOf, FRESH, freePort, INTAKE, killHard, post, publish, read, startIntake, WEB } from "./helpers";
 
 interface Live {
   live: { id: number; config: { metrics: object[] } };
@@ -156,7 +156,9 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
   expect(await post(countOf("mill", own("noise"), 1, now))).toBe(200);
   expect(await post(countOf("mill", own("wound"), 7, now, { hue: "red" }))).toBe(200);
   expect(await total(`count of ${own("filled")} where colour is "red"`)).toBe(7);
-  const { instruments } = (await (await fetch(`${WEB}/api/instruments`)).json()) as { instruments: { name: string }[] };
+  const { instruments } = (await (await fetch(`${WEB}/api/instruments`, FRESH)).json()) as {
+    instruments: { name: string }[];
+  };
   expect(instruments.map(({ name }) => name)).not.toContain(own("noise"));
   const stale = await fetch(`${WEB}/api/pipeline`, {
     method: "POST",

@@ -295,6 +295,21 @@ test("readings of a page are asked together, and those off the screen are not re
   await expect.poll(() => together.at(-1)!.includes(reading), { timeout: 30_000 }).toBe(true);
 });
 
+test("on a narrow page the ladder keeps its last column", async ({ page }) => {
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  await page.setViewportSize({ width: 900, height: 700 });
+  await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
+  const last = page.getByRole("columnheader", { name: "Change" });
+  await expect(last).toBeVisible();
+  await expect
+    .poll(async () => {
+      const box = (await last.boundingBox())!;
+      return box.x + box.width;
+    })
+    .toBeLessThanOrEqual(900);
+});
+
 test("the first answers of a page come with its document", async ({ context, page, baseURL }) => {
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);

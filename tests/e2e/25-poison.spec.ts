@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { countOf, INTAKE, post, publish, read, WEB } from "./helpers";
+import { countOf, FRESH, INTAKE, post, publish, read, WEB } from "./helpers";
 import { mergeAll } from "./points";
 
 /** Whatever is sent: it goes in or is refused in words, and harms nobody else, no reading, no job, no exporter. */
@@ -251,7 +251,7 @@ test("a corpus of poison: each refused or taken, nobody else harmed", async () =
   for (const path of paths) expect((await fetch(`${WEB}/api/${path}`)).status, path).toBe(200);
   const ladder = await fetch(`${WEB}/api/ladder?service=prankster&from=${from}&to=${Date.now()}`);
   expect(ladder.status).toBe(200);
-  const store = (await (await fetch(`${WEB}/api/store`)).json()) as {
+  const store = (await (await fetch(`${WEB}/api/store`, FRESH)).json()) as {
     jobs: { name: string; error: string | null }[];
     setAside: object[];
   };

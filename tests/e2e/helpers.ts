@@ -4,6 +4,9 @@ import { promisify } from "node:util";
 
 /** Where the system under test is, and small tools to reach it. */
 
+/** Asks for nothing that the server kept. */
+export const FRESH = { headers: { "Cache-Control": "no-cache" } };
+
 export const INTAKE = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT}`;
 export const WEB = `http://127.0.0.1:${process.env.TIN_WEB_PORT}`;
 

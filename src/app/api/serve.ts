@@ -2,6 +2,7 @@ import type { z } from "zod";
 import { queryObject } from "@/core/api/address";
 import { type Call, isPlain, type Plain, type Taken } from "@/core/api/call";
 import type { Problem } from "@/core/api/readings";
+import { Sparing } from "@/core/cache/sparing";
 import type { AttributeValue } from "@/core/metric/model";
 import { isStorableValue } from "@/core/otlp/limits";
 import type { Outcome } from "@/engine/jobs";
@@ -30,6 +31,16 @@ interface Asked<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType | 
 
 /** What a handler gives: the answer in the form of the call's schema, or a whole response where it is no JSON. */
 type Answer<A extends z.ZodType | Plain> = A extends z.ZodType ? z.input<A> : Response;
+
+/** Answers that count what is stored take at most two per cent of a processor each, and are at most 10 s old. */
+const here = globalThis as typeof globalThis & { tinLadderCounts?: Sparing };
+here.tinLadderCounts ??= new Sparing(50, 10_000, 200);
+const counted = here.tinLadderCounts;
+
+/** Whether who asks wants nothing that was kept. */
+function wantsNew({ headers }: Request): boolean {
+  return /no-(?:cache|store)/.test(headers.get("cache-control") ?? "");
+}
 
 /** Characters of a body that is JSON. */
 const MAX_JSON = 256 * 1024;
@@ -79,12 +90,12 @@ export function serve<
           refuseNoText(body);
         }
         refuseNoText(query.data);
-        const answer = await handle({
-          params: params.data,
-          query: query.data,
-          body: body as Taken<B>,
-          request,
-        });
+        const asked = { params: params.data, query: query.data, body: body as Taken<B>, request };
+        const answer =
+          call.counts && !wantsNew(request)
+            ? await counted.answer(`${call.path} ${JSON.stringify(query.data)}`, async () => handle(asked))
+            : await handle(asked);
+        if (call.changes) counted.clear();
         return answer instanceof Response ? answer : Response.json(answer, { status: call.status });
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;

@@ -36,6 +36,8 @@ export interface Call<
   right: Right;
   /** Whether something is another afterwards. */
   changes: boolean;
+  /** Whether its answer counts what is stored: it is kept for a moment, in proportion to what it cost. */
+  counts: boolean;
   params: P;
   query: Q;
   body: B;
@@ -73,6 +75,7 @@ export function call<
     status: 200,
     problems: {},
     example: {},
+    counts: false,
     right: changes ? "edit" : "see",
     ...parts,
     changes,

@@ -71,6 +71,10 @@ function section({ name, call }: NamedCall): string {
     const what = list ? "a list" : answer.length > 0 ? "an object" : "`{}`";
     parts.push(`Answers ${call.status}, ${what}${answer.length > 0 ? `:\n\n${answer.join("\n")}` : "."}`);
   }
+  if (call.counts)
+    parts.push(
+      "It counts what is stored: its answer is kept for fifty times as long as it took, at most 10 s, or until something is changed here; `Cache-Control: no-cache` asks anew.",
+    );
   for (const [status, when] of Object.entries(call.problems)) parts.push(`${status}: ${when}`);
   const { query, body } = call.example;
   if (query || body) {

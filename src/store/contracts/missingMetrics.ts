@@ -45,16 +45,46 @@ async function pairsOf(pool: pg.Pool, now: number): Promise<Pair[]> {
 
 type TraitRow = Omit<Trait, "level"> & { release: string };
 
-async function traitsOf(pool: pg.Pool, { service, environment, newest, before }: Pair): Promise<TraitRow[]> {
-  const { rows } = await pool.query<TraitRow>(
-    `SELECT r.release, m.name, m.kind, m.unit, m.monotonic,
+/** What was learnt of a release: traits of its metrics, from the series that there were. */
+interface Learnt {
+  /** All series up to this one were looked at twice: one that was committed late is not passed by. */
+  upTo: bigint;
+  /** The last series that was seen. */
+  seen: bigint;
+  traits: Map<string, TraitRow>;
+  since: number;
+}
+
+/** By service, environment and release, so that only new series are looked at. */
+const learnt = new Map<string, Learnt>();
+const MAX_LEARNT = 2000;
+/** After this long a release is learnt anew, ms: series may have been deleted. */
+const LEARN_AGAIN = 10 * MINUTE;
+
+/** What the metrics of a release are like. Looks only at series that came since it was asked last. */
+async function traitsOf(pool: pg.Pool, service: string, environment: string, release: string): Promise<TraitRow[]> {
+  const key = JSON.stringify([service, environment, release]);
+  if (learnt.size > MAX_LEARNT) learnt.clear();
+  const kept = learnt.get(key);
+  const fresh = kept && Date.now() - kept.since < LEARN_AGAIN;
+  const known = fresh ? kept : { upTo: 0n, seen: 0n, traits: new Map<string, TraitRow>(), since: Date.now() };
+  const { rows } = await pool.query<TraitRow & { last: string }>(
+    `SELECT r.release, m.name, m.kind, m.unit, m.monotonic, max(s.id) AS last,
        coalesce(array_agg(DISTINCT k.key) FILTER (WHERE k.key IS NOT NULL), '{}') AS attributes
      FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
      LEFT JOIN LATERAL jsonb_object_keys(s.attributes) AS k(key) ON true
-     WHERE r.service = $1 AND r.environment = $2 AND r.release = ANY($3::text[]) GROUP BY 1, 2, 3, 4, 5`,
-    [service, environment, [newest, before]],
+     WHERE r.service = $1 AND r.environment = $2 AND r.release = $3 AND s.id > $4 GROUP BY 1, 2, 3, 4, 5`,
+    [service, environment, release, String(known.upTo)],
   );
-  return rows;
+  known.upTo = known.seen;
+  for (const { last, ...row } of rows) {
+    if (BigInt(last) > known.seen) known.seen = BigInt(last);
+    const kind = JSON.stringify([row.name, row.kind, row.unit, row.monotonic]);
+    const before = known.traits.get(kind)?.attributes ?? [];
+    known.traits.set(kind, { ...row, attributes: [...new Set([...before, ...row.attributes])] });
+  }
+  learnt.set(key, known);
+  return [...known.traits.values()];
 }
 
 /** Levels by service, environment, release and metric. They are taken once: a release does not change what it measures. */
@@ -113,9 +143,8 @@ export async function missingMetricFindings(pool: pg.Pool, now: number): Promise
   const found = new Map<string, Finding[]>();
   for (const pair of await pairsOf(pool, now)) {
     const { service, environment, newest, before } = pair;
-    const traits = await traitsOf(pool, pair);
-    const had = traits.filter(({ release }) => release === before);
-    const has = traits.filter(({ release }) => release === newest);
+    const had = await traitsOf(pool, service, environment, before);
+    const has = await traitsOf(pool, service, environment, newest);
     const lacks = (list: readonly TraitRow[], name: string) => !list.some((other) => other.name === name);
     const went = had.filter(({ name }) => lacks(has, name));
     if (went.length === 0) continue;

@@ -110,17 +110,26 @@ async function cutsOf(client: pg.PoolClient, scope: Scope, metricId: number, day
   return cuts.filter(({ going }) => going.some((rows) => rows.length > 0));
 }
 
-/** What a request would delete now. */
-export async function previewPurge(pool: pg.Pool, request: PurgeRequest): Promise<PurgeCount> {
-  const scope = await scopeOf(pool, request);
+/**
+ * What a request would delete now. Decodes all strips of its days: work for a thread of its own.
+ *
+ * @param stillWanted called for each day; throws where nobody waits any more
+ */
+export async function previewPurge(
+  client: pg.PoolClient,
+  request: PurgeRequest,
+  stillWanted: () => void,
+): Promise<PurgeCount> {
+  const scope = await scopeOf(client, request);
   const rows: Record<Resolution, number> = { [RAW]: 0, [MINUTES]: 0, [HOURS]: 0 };
   const series = new Set<number>();
   let first = Number.POSITIVE_INFINITY;
   let last = Number.NEGATIVE_INFINITY;
-  const days = await daysOf(pool, scope);
+  const days = await daysOf(client, scope);
   for (const metricId of scope.metricIds) {
     for (const day of days) {
-      const cuts = await transaction(pool, (client) => cutsOf(client, scope, metricId, day));
+      stillWanted();
+      const cuts = await cutsOf(client, scope, metricId, day);
       for (const { note, sets, going } of cuts) {
         sets.forEach((set, i) => {
           rows[note.resolution] += going[i].length;

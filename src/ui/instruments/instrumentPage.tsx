@@ -143,6 +143,14 @@ export function InstrumentPage() {
             type="button"
             role="tab"
             aria-selected={view === one}
+            tabIndex={view === one ? 0 : -1}
+            onKeyDown={(event) => {
+              const by = event.key === "ArrowRight" ? 1 : event.key === "ArrowLeft" ? -1 : 0;
+              if (by === 0) return;
+              const next = (views.indexOf(one) + by + views.length) % views.length;
+              void setView(views[next]);
+              (event.currentTarget.parentElement!.children[next] as HTMLElement).focus();
+            }}
             onClick={() => void setView(one)}
             className={`pb-0.5 text-[15px] font-bold ${view === one ? "border-b-[3px] border-primary text-primary" : "text-muted hover:text-base-content"}`}
           >

@@ -1,26 +1,28 @@
 import type { Percentile } from "@/core/reading/ladder";
 import { formatValue } from "@/core/unit/format";
 
+/** Width of a strip where there is room, and the least that holds the names of both marks, px. */
 export const HEAT_WIDTH = 404;
+export const LEAST_HEAT = 176;
 const STRIP = 26;
 
-function place(axis: readonly number[], value: number): number {
+function place(axis: readonly number[], value: number, width: number): number {
   const low = axis[0];
   const high = axis[axis.length - 1];
   if (value <= low) return 0;
-  return Math.min(1, Math.log(value / low) / Math.log(high / low)) * HEAT_WIDTH;
+  return Math.min(1, Math.log(value / low) / Math.log(high / low)) * width;
 }
 
 /** Round values for a logarithmic axis: 1, 2.5 and 5 of each power of ten, thinned where they crowd. */
-export function axisTicks(axis: readonly number[]): { value: number; x: number }[] {
+export function axisTicks(axis: readonly number[], width: number): { value: number; x: number }[] {
   if (axis.length === 0) return [];
   const ticks: { value: number; x: number }[] = [];
   for (let power = Math.floor(Math.log10(axis[0])); power <= Math.log10(axis[axis.length - 1]); power++) {
     for (const factor of [1, 2.5, 5]) {
       const value = Number((factor * 10 ** power).toPrecision(3));
       if (value < axis[0] || value > axis[axis.length - 1]) continue;
-      const x = place(axis, value);
-      if (ticks.every((tick) => x - tick.x > 56) && x < HEAT_WIDTH - 20) ticks.push({ value, x });
+      const x = place(axis, value, width);
+      if (ticks.every((tick) => x - tick.x > 56) && x < width - 20) ticks.push({ value, x });
     }
   }
   return ticks;
@@ -29,13 +31,13 @@ export function axisTicks(axis: readonly number[]): { value: number; x: number }
 const CHARACTER = 7.3;
 
 /** Where the names of marks stand: under them, but inside the strip and apart from each other. */
-function labelCentres(marks: readonly { x: number; text: string }[]): number[] {
+function labelCentres(marks: readonly { x: number; text: string }[], width: number): number[] {
   const half = marks.map(({ text }) => (text.length * CHARACTER) / 2 + 1);
-  const centres = marks.map(({ x }, i) => Math.min(HEAT_WIDTH - half[i], Math.max(half[i], x)));
+  const centres = marks.map(({ x }, i) => Math.min(width - half[i], Math.max(half[i], x)));
   if (centres.length === 2) {
     const overlap = half[0] + half[1] + 6 - (centres[1] - centres[0]);
     if (overlap > 0) {
-      const right = Math.min(overlap / 2, HEAT_WIDTH - half[1] - centres[1]);
+      const right = Math.min(overlap / 2, width - half[1] - centres[1]);
       centres[1] += right;
       centres[0] -= overlap - right;
     }
@@ -51,6 +53,7 @@ export function HeatStrip({
   p95,
   unit,
   colour,
+  width,
 }: {
   axis: readonly number[];
   heat: readonly number[];
@@ -58,9 +61,11 @@ export function HeatStrip({
   p95: Percentile | null;
   unit: string;
   colour: string;
+  /** px */
+  width: number;
 }) {
   const top = Math.max(...heat, 1e-12);
-  const width = HEAT_WIDTH / Math.max(1, heat.length);
+  const cell = width / Math.max(1, heat.length);
   const marks = [
     { name: "p50", bounded: p50 },
     { name: "p95", bounded: p95 },
@@ -70,22 +75,22 @@ export function HeatStrip({
           {
             name,
             value: bounded.value,
-            x: place(axis, bounded.value),
+            x: place(axis, bounded.value, width),
             text: `${name} ${formatValue(bounded.value, unit)}`,
           },
         ]
       : [],
   );
-  const centres = labelCentres(marks);
+  const centres = labelCentres(marks, width);
   return (
-    <svg width={HEAT_WIDTH} height={STRIP + 22} role="img" aria-label={marks.map(({ text }) => text).join(", ")}>
-      <rect width={HEAT_WIDTH} height={STRIP} y={3} fill="var(--color-base-200)" />
+    <svg width={width} height={STRIP + 22} role="img" aria-label={marks.map(({ text }) => text).join(", ")}>
+      <rect width={width} height={STRIP} y={3} fill="var(--color-base-200)" />
       {heat.map((share, i) => (
         <rect
           key={i}
-          x={i * width}
+          x={i * cell}
           y={3}
-          width={width + 0.4}
+          width={cell + 0.4}
           height={STRIP}
           fill={colour}
           fillOpacity={(share / top) ** 0.6}

@@ -1,5 +1,6 @@
 "use client";
 
+import { useRef } from "react";
 import type { LadderAnswer } from "@/core/api/releases";
 import { type Change, changeBetween } from "@/core/reading/change";
 import type { Percentile, Rung } from "@/core/reading/ladder";
@@ -7,10 +8,18 @@ import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
 import { shortName } from "../chart/labels";
 import { duration, moment } from "../frame/times";
-import { axisTicks, HEAT_WIDTH, HeatStrip } from "./heatStrip";
+import { useWidth } from "../frame/width";
+import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
 import { Spark } from "./spark";
 
 const ERROR_WIDTH = 120;
+/** Where the page is narrow: less room for errors, and their number below. */
+const NARROW_ERRORS = 68;
+const USUAL_WIDTH = 1066;
+/** What all columns but the strip take, px. */
+const OTHERS = 640;
+/** Below this the page is narrow, px. */
+const NARROW = 900;
 
 /** The end of the axis of error shares: a round share that holds them all. */
 function errorAxis(rungs: readonly Rung[]): number {
@@ -77,9 +86,14 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
   const { rungs, axis, unit } = ladder;
   const top = Math.max(...rungs.map(({ peak }) => peak));
   const errorEnd = errorAxis(rungs);
-  const ticks = axisTicks(axis);
+  const plate = useRef<HTMLDivElement>(null);
+  const width = useWidth(plate, USUAL_WIDTH);
+  const narrow = width < NARROW;
+  const heatWidth = Math.round(Math.min(HEAT_WIDTH, Math.max(LEAST_HEAT, width - OTHERS)));
+  const errorWidth = narrow ? NARROW_ERRORS : ERROR_WIDTH;
+  const ticks = axisTicks(axis, heatWidth);
   return (
-    <div className="plate overflow-x-auto">
+    <div ref={plate} className="plate overflow-x-auto">
       <table className="w-full border-collapse">
         <caption className="sr-only">Releases of {ladder.service}, newest first</caption>
         <thead>
@@ -92,7 +106,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
             </th>
             <th scope="col" className="pt-2">
               Latency<span className="font-normal text-muted">, where its calls lie</span>
-              <svg width={HEAT_WIDTH} height={15} aria-hidden="true" className="block">
+              <svg width={heatWidth} height={15} aria-hidden="true" className="block">
                 {ticks.map(({ value, x }) => (
                   <text
                     key={value}
@@ -110,7 +124,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
               </svg>
             </th>
             <th scope="col" className="py-2 whitespace-nowrap">
-              Errors<span className="font-normal text-muted">, share of calls</span>
+              Errors{!narrow && <span className="font-normal text-muted">, share of calls</span>}
             </th>
             <th scope="col" className="py-2 pr-4">
               Change
@@ -159,28 +173,29 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     p95={rung.p95}
                     unit={unit}
                     colour={stroke.colour}
+                    width={heatWidth}
                   />
                   {p95Bounds && (
-                    <p className="text-right text-[11px] leading-tight text-muted" style={{ width: HEAT_WIDTH }}>
+                    <p className="text-right text-[11px] leading-tight text-muted" style={{ width: heatWidth }}>
                       p95 lies in {p95Bounds}
                     </p>
                   )}
                 </td>
                 <td className="py-2 pr-4">
-                  <svg width={ERROR_WIDTH} height={16} aria-hidden="true">
-                    <line x1={2} x2={ERROR_WIDTH - 2} y1={8} y2={8} stroke="var(--color-base-300)" />
+                  <svg width={errorWidth} height={16} aria-hidden="true">
+                    <line x1={2} x2={errorWidth - 2} y1={8} y2={8} stroke="var(--color-base-300)" />
                     {[0, 0.5, 1].map((part) => (
                       <line
                         key={part}
-                        x1={2 + part * (ERROR_WIDTH - 4)}
-                        x2={2 + part * (ERROR_WIDTH - 4)}
+                        x1={2 + part * (errorWidth - 4)}
+                        x2={2 + part * (errorWidth - 4)}
                         y1={4}
                         y2={12}
                         stroke="var(--color-base-300)"
                       />
                     ))}
                     <rect
-                      x={2 + ((rung.errors ?? 0) / errorEnd) * (ERROR_WIDTH - 4) - 2.5}
+                      x={2 + ((rung.errors ?? 0) / errorEnd) * (errorWidth - 4) - 2.5}
                       y={1}
                       width={5}
                       height={14}
@@ -189,7 +204,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                   </svg>
                   <p className="num text-[12.5px] whitespace-nowrap">
                     {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
-                    <span className="text-muted"> of {digits(Math.round(rung.calls))}</span>
+                    <span className={`text-muted ${narrow ? "block" : ""}`}> of {digits(Math.round(rung.calls))}</span>
                   </p>
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>

@@ -4,6 +4,7 @@ import { parseAsString, useQueryState } from "nuqs";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { parseReading } from "@/core/reading/parse";
 import { printDuration } from "@/core/reading/print";
+import { workedExamples } from "@/core/reading/questions";
 import { ReadingError, type ReadingTree } from "@/core/reading/tree";
 import { HoverScope } from "../chart/hover";
 import { Lines } from "../chart/lines";
@@ -13,7 +14,6 @@ import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
-import { usualReading } from "../sentence/usual";
 import { ReadingTable } from "./readingTable";
 import { readFrom } from "./resolution";
 import { ReadingSentence } from "./sentence";
@@ -34,26 +34,27 @@ function parsed(text: string): ReadingTree | ReadingError | null {
   }
 }
 
-/** Examples made from what has arrived: one per kind of metric. */
+/** A worked example for each question of the trade that can be asked of what has arrived. */
 function Examples({ onChoose }: { onChoose: (text: string) => void }) {
   const { data } = useMetrics();
-  const first = new Map<string, string>();
-  for (const metric of data ?? []) if (!first.has(metric.kind)) first.set(metric.kind, usualReading(metric));
   return (
     <div className="plate p-4">
       <h2 className="font-bold">Ask what has arrived</h2>
       <p className="mt-1 max-w-prose text-muted">
         Write a reading above, or begin with one of these and change its parts in the sentence.
       </p>
-      <ul className="mt-2 space-y-1">
-        {[...first.values()].map((text) => (
-          <li key={text}>
-            <button type="button" className="slot num" onClick={() => onChoose(text)}>
-              {text}
-            </button>
-          </li>
+      <dl className="mt-3 grid grid-cols-1 items-baseline gap-x-6 gap-y-2 md:grid-cols-[auto_1fr]">
+        {workedExamples(data ?? []).map(({ question, reading }) => (
+          <div key={reading} className="contents">
+            <dt>{question}</dt>
+            <dd className="min-w-0">
+              <button type="button" className="slot num text-left break-words" onClick={() => onChoose(reading)}>
+                {reading}
+              </button>
+            </dd>
+          </div>
         ))}
-      </ul>
+      </dl>
     </div>
   );
 }

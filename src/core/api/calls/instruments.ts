@@ -19,6 +19,7 @@ const SPAN = { from: 1764000000000, to: 1764003600000 };
 export const getMetrics = call({
   method: "GET",
   path: "/api/catalogue",
+  counts: true,
   does: "Lists the metrics there are, in short.",
   answer: z.object({ metrics: z.array(metricEntry) }),
 });
@@ -26,6 +27,7 @@ export const getMetrics = call({
 export const getAttributes = call({
   method: "GET",
   path: "/api/catalogue/attributes",
+  counts: true,
   does: "Lists the attributes of a metric with values.",
   query: z.object({ metric: z.string().max(300) }),
   answer: z.object({ attributes: z.array(attributeEntry) }),
@@ -35,6 +37,7 @@ export const getAttributes = call({
 export const getInstruments = call({
   method: "GET",
   path: "/api/instruments",
+  counts: true,
   does: "Lists all instruments: what arrived, and what was defined.",
   answer: z.object({ instruments: z.array(catalogueEntry) }),
 });
@@ -51,6 +54,7 @@ export const findByValue = call({
 export const getInstrument = call({
   method: "GET",
   path: "/api/instruments/one",
+  counts: true,
   does: "Tells everything about an instrument.",
   query: z.object({ metric: metricName }),
   answer: instrumentAnswer,
@@ -95,6 +99,7 @@ export const getAdvice = call({
 export const getFindings = call({
   method: "GET",
   path: "/api/findings",
+  counts: true,
   does: "Lists what does not look as it should, of all metrics.",
   answer: z.object({ findings: z.array(findingEntry) }),
 });

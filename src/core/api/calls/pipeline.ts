@@ -123,6 +123,7 @@ export const getSample = call({
 export const getGrowth = call({
   method: "GET",
   path: "/api/pipeline/growth",
+  counts: true,
   does: "Names the metrics with most series, and what made them grow.",
   query: z.object({
     back: z.coerce

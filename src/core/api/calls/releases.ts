@@ -36,6 +36,7 @@ export const getRail = call({
 export const getReleases = call({
   method: "GET",
   path: "/api/releases",
+  counts: true,
   does: "Lists the releases of a service.",
   query: z.object(place),
   answer: z.object({ releases: z.array(releaseEntry) }),

@@ -17,6 +17,7 @@ export const getInstances = call({
 export const getServiceMetrics = call({
   method: "GET",
   path: "/api/services/metrics",
+  counts: true,
   does: "Lists the metrics of a service.",
   query: z.object(place),
   answer: z.object({ metrics: z.array(serviceMetric) }),

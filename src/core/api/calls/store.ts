@@ -9,6 +9,7 @@ import { keepRequest, storeAnswer } from "../store";
 export const getStore = call({
   method: "GET",
   path: "/api/store",
+  counts: true,
   does: "Says what is stored, what it costs, and how upkeep is doing.",
   answer: storeAnswer,
 });

@@ -1,8 +1,9 @@
 import { previewPurge } from "@/core/api/calls/store";
-import { previewPurge as preview } from "@/store/strips/purge";
-import { database } from "../../../database";
-import { serve } from "../../../serve";
+import { runJob } from "@/engine/pool";
+import { resultOf, serve } from "../../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(previewPurge, ({ body }) => preview(database(), body));
+export const POST = serve(previewPurge, async ({ body, request }) =>
+  resultOf(await runJob({ type: "purge preview", metric: body.metric, request: body }, request.signal)),
+);
