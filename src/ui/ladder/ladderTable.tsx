@@ -141,7 +141,10 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                 key={rung.release ?? ""}
                 className={`border-b-[3px] border-base-300 align-middle last:border-b-0 ${age === 0 ? "bg-primary/8" : ""}`}
               >
-                <th scope="row" className="py-2 pr-4 pl-3 text-left font-normal whitespace-nowrap">
+                <th
+                  scope="row"
+                  className={`py-2 pl-3 text-left font-normal ${narrow ? "max-w-32 pr-2" : "pr-4 whitespace-nowrap"}`}
+                >
                   <div className="border-l-[3px] border-double border-secondary/60 pl-3.5">
                     <p
                       className="num max-w-52 truncate text-[18px] leading-tight font-semibold"
@@ -157,7 +160,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     </p>
                   </div>
                 </th>
-                <td className="py-2 pr-4">
+                <td className={`py-2 ${narrow ? "pr-2" : "pr-4"}`}>
                   <Spark values={rung.throughput} top={top} colour={stroke.colour} />
                   <p className="num text-[12.5px] whitespace-nowrap">
                     {rung.recentShare !== null && rung.recentRate !== null
@@ -165,7 +168,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                       : `peak ${digits(rung.peak)} /s`}
                   </p>
                 </td>
-                <td className="py-1.5 pr-5">
+                <td className={`py-1.5 ${narrow ? "pr-2" : "pr-5"}`}>
                   <HeatStrip
                     axis={axis}
                     heat={rung.heat}
@@ -181,7 +184,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     </p>
                   )}
                 </td>
-                <td className="py-2 pr-4">
+                <td className={`py-2 ${narrow ? "pr-2" : "pr-4"}`}>
                   <svg width={errorWidth} height={16} aria-hidden="true">
                     <line x1={2} x2={errorWidth - 2} y1={8} y2={8} stroke="var(--color-base-300)" />
                     {[0, 0.5, 1].map((part) => (
@@ -208,7 +211,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                   </p>
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>
-                <td className="py-2 pr-4 text-[12.5px] whitespace-nowrap">
+                <td className={`py-2 text-[12.5px] ${narrow ? "max-w-28 pr-2" : "pr-4 whitespace-nowrap"}`}>
                   <ChangeCell change={before ? changeBetween(rung, before) : null} before={before} />
                 </td>
               </tr>
