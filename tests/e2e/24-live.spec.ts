@@ -298,6 +298,26 @@ test("readings of a page are asked together, and those off the screen are not re
   await expect.poll(() => together.at(-1)!.includes(reading), { timeout: 30_000 }).toBe(true);
 });
 
+test("a reading that the server refuses while it makes the document is told by the page", async ({
+  context,
+  page,
+  baseURL,
+}) => {
+  const zone = await page.evaluate(() => Intl.DateTimeFormat().resolvedOptions().timeZone);
+  await context.addCookies([{ name: "tin-zone", value: encodeURIComponent(zone), url: baseURL! }]);
+  const errors: string[] = [];
+  page.on("pageerror", (error) => errors.push(error.message));
+  await page.goto(
+    `/scratch?service=forge&last=15m&reading=${encodeURIComponent("p95 of http.server.request.duration top 0")}`,
+  );
+  await expect(page.getByRole("alert").first()).toBeVisible();
+  await page.goto(
+    `/scratch?service=forge&last=15m&reading=${encodeURIComponent("last of http.server.request.duration")}`,
+  );
+  await expect(page.getByRole("alert").first()).toContainText("has no last");
+  expect(errors).toEqual([]);
+});
+
 test("on a narrow page the ladder keeps its last column", async ({ page }) => {
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);

@@ -64,6 +64,18 @@ test("an answer begun before a change is not given to who asks after it", async 
   expect(await cache.answer("a", async () => "newer")).toBe("new");
 });
 
+test("work that does not end holds nobody up for longer than the longest, and what is old is taken away", async () => {
+  const { clock, cache } = sparing();
+  void cache.answer("a", () => new Promise<string>(() => {}));
+  clock.now += 20_001;
+  expect(await cache.answer("a", async () => "new")).toBe("new");
+  const one = work(clock, 10);
+  await cache.answer("b", one.run);
+  clock.now += 501;
+  await cache.answer("c", one.run);
+  expect(cache.size).toBe(1);
+});
+
 test("no more are kept than may be", async () => {
   const { clock, cache } = sparing(2);
   const one = work(clock, 10);

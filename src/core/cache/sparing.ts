@@ -18,13 +18,18 @@ export class Sparing {
     private readonly now: () => number = () => performance.now(),
   ) {}
 
+  /** How many answers are kept now. */
+  get size(): number {
+    return this.kept.size;
+  }
+
   /** The answer that is kept under a key, or a new one. What fails is not kept. */
   answer<T>(key: string, work: () => Promise<T>): Promise<T> {
     const found = this.kept.get(key);
     if (found && this.now() < found.until) return found.value as Promise<T>;
     const began = this.now();
     const value = work();
-    const entry = { value, until: Number.POSITIVE_INFINITY };
+    const entry = { value, until: began + this.longest };
     this.kept.delete(key);
     this.kept.set(key, entry);
     value.then(
@@ -36,6 +41,7 @@ export class Sparing {
         if (this.kept.get(key) === entry) this.kept.delete(key);
       },
     );
+    for (const [other, { until }] of this.kept) if (other !== key && until <= began) this.kept.delete(other);
     for (const oldest of this.kept.keys()) {
       if (this.kept.size <= this.most) break;
       this.kept.delete(oldest);

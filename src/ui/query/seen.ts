@@ -14,7 +14,11 @@ export function useSpanWhileSeen(piece: RefObject<Element | null>): Span | null 
   const [held, setHeld] = useState(span);
   useEffect(() => {
     if (!piece.current) return;
-    const observer = new IntersectionObserver(([entry]) => setSeen(entry.isIntersecting), { rootMargin: NEAR });
+    const observer = new IntersectionObserver(
+      // Where it came and went between two frames, the last counts.
+      (entries) => setSeen(entries[entries.length - 1].isIntersecting),
+      { rootMargin: NEAR },
+    );
     observer.observe(piece.current);
     return () => observer.disconnect();
   }, [piece]);
