@@ -1,8 +1,9 @@
+import { checkHouse } from "./lib/houseRules.mjs";
 import { ensureModules } from "./lib/packages.mjs";
 import { root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
-/** Formatter, linter, strict types, import rules and unused code. */
+/** Formatter, linter, strict types, import rules, rules of the house, and unused code. */
 export async function check() {
   const bin = (name) => `${root}/node_modules/.bin/${name}`;
   step("Format and lint");
@@ -12,6 +13,8 @@ export async function check() {
   await run(bin("tsc"), ["--noEmit", "-p", "."]);
   step("Import directions and cycles");
   await run(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src", "--output-type", "err"]);
+  step("Rules of the house");
+  checkHouse();
   step("Unused code");
   await run(bin("knip"), []);
 }

@@ -36,7 +36,7 @@ main(async () => {
     });
     step("Starting the Fern & Anvil programs");
     family.start("demonstration", process.execPath, [".build/drive.js"], {
-      env,
+      env: { ...env, OTEL_EXPORTER_OTLP_ENDPOINT: `http://127.0.0.1:${ports.intake.value}` },
       log: openSync(path.join(root, ".data/demonstration.log"), "a"),
     });
     process.stdout.write(

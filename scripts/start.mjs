@@ -2,21 +2,24 @@ import path from "node:path";
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
+import { PROCESSES, processesOf } from "./lib/programs.mjs";
 import { askedToStop, root } from "./lib/run.mjs";
 import { main, Stop, step } from "./lib/say.mjs";
+import { settingOf } from "./lib/settings.mjs";
 
 /**
  * Tin Ladder for a team, without a demonstration: npm start [-- --only intake|web]. Data lie in TIN_DATA_DIR, or in the
  * database that DATABASE_URL names; what ends is started again.
  */
 
-const KINDS = ["intake", "web"];
+const KINDS = PROCESSES.map(({ name }) => name);
 
 /** Which kinds of process to run here. */
 function kindsAsked(args) {
   const only = [];
   for (let i = 0; i < args.length; i++) {
-    if (args[i] !== "--only") throw new Stop(`${args[i]} is not understood; there is --only intake and --only web`);
+    if (args[i] !== "--only")
+      throw new Stop(`${args[i]} is not understood; there is --only ${KINDS.join(" and --only ")}`);
     const kind = args[++i];
     if (!KINDS.includes(kind)) throw new Stop(`--only takes ${KINDS.join(" or ")}, not ${kind ?? "nothing"}`);
     only.push(kind);
@@ -29,10 +32,11 @@ function kindsAsked(args) {
 main(async () => {
   const stop = askedToStop();
   const kinds = kindsAsked(process.argv.slice(2));
-  const data = path.resolve(root, process.env.TIN_DATA_DIR ?? ".data/start");
+  const data = path.resolve(root, settingOf("TIN_DATA_DIR"));
   const list = path.join(data, "running.json");
   await endLeftovers(list);
-  await ensureFree(...(kinds.includes("web") ? ["web"] : []), ...(kinds.includes("intake") ? ["intake", "grpc"] : []));
+  const wanted = processesOf(kinds);
+  await ensureFree(...wanted.flatMap((one) => one.ports));
   await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
@@ -42,7 +46,7 @@ main(async () => {
   const supervisor = new Supervisor(() => remember(supervisor.children, list));
   try {
     await bundle();
-    if (kinds.includes("web")) await buildPages();
+    if (wanted.some(({ pages }) => pages)) await buildPages();
     step(`Starting ${kinds.join(" and ")}`);
     if (database.home) supervisor.keepDatabase(database);
     const system = startSystem(supervisor, {
@@ -54,9 +58,9 @@ main(async () => {
       kinds,
     });
     await Promise.race([system, stop]);
-    if (kinds.includes("web")) process.stdout.write(`\n  Tin Ladder is at http://localhost:${ports.web.value}\n`);
-    if (kinds.includes("intake"))
-      process.stdout.write(`  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops it.\n\n`);
+    const at = { webPort: ports.web.value, intakePort: ports.intake.value };
+    const lines = wanted.map(({ says }) => `  ${says(at)}\n`).reverse();
+    process.stdout.write(`\n${lines.join("")}  Ctrl-C stops it.\n\n`);
     await stop;
     step("Stopping");
   } finally {

@@ -1,43 +1,22 @@
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { PROGRAMS } from "./programs.mjs";
 import { root, run } from "./run.mjs";
 import { step } from "./say.mjs";
 
-/** Programs outside Next.js, each bundled into one file under .build/. */
-const PROGRAMS = {
-  intake: "src/intake/main.ts",
-  "upkeep-worker": "src/intake/upkeepWorker.ts",
-  "scrape-worker": "src/intake/scrape/scrapeWorker.ts",
-  "pipeline-worker": "src/intake/pipeline/pipelineWorker.ts",
-  "export-worker": "src/intake/export/exportWorker.ts",
-  "engine-worker": "src/engine/worker.ts",
-  "file-worker": "src/engine/fileWorker.ts",
-  distribute: "src/store/strips/distribute.ts",
-  history: "src/demo/history.ts",
-  service: "src/demo/service.ts",
-  lockers: "src/demo/lockers.ts",
-  backend: "src/demo/backend.ts",
-  courier: "src/demo/courier.ts",
-  drive: "src/demo/drive.ts",
-  cli: "src/cli/main.ts",
-  sender: "tests/e2e/sender.ts",
-  bench: "tests/bench/main.ts",
-  soak: "tests/soak/main.ts",
-  fuzz: "tests/fuzz/main.ts",
-};
-
 /** Bundles programs, or all that exist, where their sources changed. */
-export async function bundle(names = Object.keys(PROGRAMS)) {
+export async function bundle(names = PROGRAMS.map(({ name }) => name)) {
   const mark = path.join(root, ".build", "bundled-from");
-  const whole = names.length === Object.keys(PROGRAMS).length;
+  const whole = names.length === PROGRAMS.length;
   const wanted = hashOfSources();
   if (whole && existsSync(mark) && readFileSync(mark, "utf8") === wanted) return;
   const esbuild = await import("esbuild");
-  const entries = names.filter((name) => existsSync(path.join(root, PROGRAMS[name])));
   await esbuild.build({
     absWorkingDir: root,
-    entryPoints: Object.fromEntries(entries.map((name) => [name, PROGRAMS[name]])),
+    entryPoints: Object.fromEntries(
+      PROGRAMS.filter(({ name }) => names.includes(name)).map(({ name, source }) => [name, source]),
+    ),
     outdir: ".build",
     bundle: true,
     platform: "node",

@@ -1,13 +1,16 @@
 import net from "node:net";
 import { Stop } from "./say.mjs";
+import { settingOf } from "./settings.mjs";
 
-/** The ports in use, each changed by one variable. */
-export const ports = {
-  web: { variable: "TIN_WEB_PORT", value: Number(process.env.TIN_WEB_PORT ?? 4300) },
-  intake: { variable: "TIN_INTAKE_PORT", value: Number(process.env.TIN_INTAKE_PORT ?? 4318) },
-  grpc: { variable: "TIN_INTAKE_GRPC_PORT", value: Number(process.env.TIN_INTAKE_GRPC_PORT ?? 4317) },
-  database: { variable: "TIN_DATABASE_PORT", value: Number(process.env.TIN_DATABASE_PORT ?? 54329) },
-};
+/** The ports in use, each set by one variable. */
+export const ports = Object.fromEntries(
+  Object.entries({
+    web: "TIN_WEB_PORT",
+    intake: "TIN_INTAKE_PORT",
+    grpc: "TIN_INTAKE_GRPC_PORT",
+    database: "TIN_DATABASE_PORT",
+  }).map(([name, variable]) => [name, { variable, value: Number(settingOf(variable)) }]),
+);
 
 function isFree(port) {
   return new Promise((resolve) => {
@@ -21,6 +24,8 @@ function isFree(port) {
 export async function ensureFree(...names) {
   for (const name of names) {
     const { variable, value } = ports[name];
+    if (!Number.isInteger(value) || value < 0 || value > 65_535)
+      throw new Stop(`${variable} is set to "${settingOf(variable)}"; a port, a whole number up to 65535, is expected`);
     if (!(await isFree(value)))
       throw new Stop(
         `Port ${value} (${name}) is taken. Choose another: ${variable}=${value + 1000} npm run ${process.env.npm_lifecycle_event ?? "demo"}`,

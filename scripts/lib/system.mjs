@@ -4,8 +4,9 @@ import path from "node:path";
 import { startCluster } from "./cluster.mjs";
 import { JEMALLOC } from "./packages.mjs";
 import { ports } from "./ports.mjs";
+import { processesOf } from "./programs.mjs";
 import { answers, root } from "./run.mjs";
-import { step } from "./say.mjs";
+import { Stop, step } from "./say.mjs";
 
 /** The database of this start: the user's own, or our private cluster in a folder of data. */
 export async function openDatabase(data) {
@@ -36,27 +37,17 @@ function memoryStore() {
   return { LD_PRELOAD: JEMALLOC, MALLOC_CONF: "narenas:2,dirty_decay_ms:2000,muzzy_decay_ms:0,background_thread:true" };
 }
 
-/** What each process may hold, MiB: one that wants more ends, and is started again. */
-const MAX_HEAP_MB = 768;
+/** @throws Stop with every setting that cannot be used */
+async function checkSettings(env) {
+  const { settingMistakes } = await import(path.join(root, ".build", "settings.js"));
+  const mistakes = settingMistakes({ ...process.env, ...env });
+  if (mistakes.length > 0) throw new Stop(mistakes.join("\n  "));
+}
 
-/** For how long an idle connection stays open: longer than who calls keeps it, so that nobody sends into a closing one. */
-const KEEP_ALIVE_MS = 75_000;
-
-/** Collects when a heap is half as large again as what lives in it: the intake has five, and usually each may grow fourfold. */
-const SMALL = ["--heap-growing-percent=50"];
-
-/** Starts the intake and the web process, or those of them that are wanted, and waits until they answer. */
+/** Starts the processes of a system, or those of them that are wanted, and waits until they answer. */
 export async function startSystem(
   family,
-  {
-    databaseUrl,
-    intakePort,
-    grpcPort,
-    webPort,
-    logs = path.join(root, ".data"),
-    dev = false,
-    kinds = ["intake", "web"],
-  },
+  { databaseUrl, intakePort, grpcPort, webPort, logs = path.join(root, ".data"), dev = false, kinds },
 ) {
   const env = {
     DATABASE_URL: databaseUrl,
@@ -68,33 +59,15 @@ export async function startSystem(
     NEXT_TELEMETRY_DISABLED: "1",
     NODE_ENV: dev ? "development" : "production",
   };
+  await checkSettings(env);
   mkdirSync(logs, { recursive: true });
   const log = (name) => (dev ? undefined : openSync(path.join(logs, `${name}.log`), "a"));
   // For our own processes, and not for those that they or tests start.
   const own = { ...env, ...memoryStore() };
-  const heap = `--max-old-space-size=${MAX_HEAP_MB}`;
-  if (kinds.includes("intake"))
-    family.start("intake", process.execPath, [heap, ...SMALL, "--enable-source-maps", ".build/intake.js"], {
-      env: own,
-      log: log("intake"),
-    });
-  const next = path.join(root, "node_modules/next/dist/bin/next");
-  if (kinds.includes("web"))
-    family.start(
-      "web",
-      process.execPath,
-      [
-        ...(dev ? [] : [heap]),
-        next,
-        ...(dev ? ["dev"] : ["start", "--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
-        ...["-H", "127.0.0.1", "-p", String(webPort)],
-      ],
-      {
-        env: own,
-        log: log("web"),
-      },
-    );
-  if (kinds.includes("intake")) await answers(`http://127.0.0.1:${intakePort}/health`);
-  if (kinds.includes("web")) await answers(`http://127.0.0.1:${webPort}/api/health`);
+  const wanted = processesOf(kinds);
+  const at = { intakePort, webPort, dev };
+  for (const { name, command } of wanted)
+    family.start(name, process.execPath, command(at), { env: own, log: log(name) });
+  for (const { ready } of wanted) await answers(ready(at));
   return env;
 }

@@ -9,7 +9,7 @@ import { firstAnswers } from "./first/firstAnswers";
 import "./globals.css";
 
 export const metadata: Metadata = {
-  title: "Tin Ladder",
+  title: { template: "%s · Tin Ladder", default: "Tin Ladder" },
   description: "Latency, throughput and errors of every release",
 };
 

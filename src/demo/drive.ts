@@ -1,6 +1,7 @@
 import { fork } from "node:child_process";
 import http from "node:http";
 import path from "node:path";
+import { setting } from "@/core/settings/environment";
 import { callKinds, callsPerSecond, DEPOTS, PLANS, type ReleasePlan } from "./model";
 
 /** Starts the programs of Fern & Anvil and calls them as its members would. */
@@ -8,6 +9,7 @@ import { callKinds, callsPerSecond, DEPOTS, PLANS, type ReleasePlan } from "./mo
 const agent = new http.Agent({ keepAlive: true, maxSockets: 64 });
 /** Calls are placed in small batches of this length, ms. */
 const TICK = 100;
+const PAGES = `http://127.0.0.1:${setting("TIN_WEB_PORT")}`;
 
 interface Running {
   plan: ReleasePlan;
@@ -47,13 +49,13 @@ function call({ plan, ports }: Running): void {
 
 /** The lockers' gateways, by firmware: they have no SDK, so Tin Ladder comes and reads their pages. */
 const GATEWAYS = [
-  { firmware: "3.1", port: Number(process.env.TIN_DEMO_LOCKERS_PORT ?? 4391), every: 10_000 },
-  { firmware: "3.2", port: Number(process.env.TIN_DEMO_LOCKERS_PORT ?? 4391) + 1, every: 30_000 },
+  { firmware: "3.1", port: setting("TIN_DEMO_LOCKERS_PORT"), every: 10_000 },
+  { firmware: "3.2", port: setting("TIN_DEMO_LOCKERS_PORT") + 1, every: 30_000 },
 ];
 
 async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]): Promise<void> {
   await new Promise<unknown>((resolve) => startChild("lockers", [firmware, String(port)], resolve));
-  const targets = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/targets`;
+  const targets = `${PAGES}/api/targets`;
   const url = `http://localhost:${port}/metrics`;
   const known = (await (await fetch(targets)).json()) as { targets: { url: string }[] };
   if (known.targets.some((one) => one.url === url)) return;
@@ -65,7 +67,7 @@ async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]
 }
 
 /** The stand-in for a second backend, to which everything goes for some weeks, to compare. */
-const BACKEND_PORT = Number(process.env.TIN_DEMO_BACKEND_PORT ?? 4395);
+const BACKEND_PORT = setting("TIN_DEMO_BACKEND_PORT");
 
 /** What each program of the demonstration may hold, MiB. */
 const MAX_HEAP_MB = 160;
@@ -127,7 +129,7 @@ const PIPELINE = {
 };
 
 async function pipe(): Promise<void> {
-  const pipeline = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/pipeline`;
+  const pipeline = `${PAGES}/api/pipeline`;
   const { live } = (await (await fetch(pipeline)).json()) as { live: { id: number } };
   if (live.id > 0) return;
   await fetch(pipeline, {
@@ -172,7 +174,7 @@ const CONTRACTS = [
 ];
 
 async function agree(): Promise<void> {
-  const contracts = `http://127.0.0.1:${process.env.TIN_WEB_PORT ?? 4300}/api/contracts`;
+  const contracts = `${PAGES}/api/contracts`;
   const known = (await (await fetch(contracts)).json()) as { contracts: unknown[] };
   if (known.contracts.length > 0) return;
   for (const body of CONTRACTS) {

@@ -7,9 +7,8 @@ import { MeterProvider, PeriodicExportingMetricReader, type ViewOptions } from "
 import { BasicTracerProvider, BatchSpanProcessor, TraceIdRatioBasedSampler } from "@opentelemetry/sdk-trace-node";
 import { whoSends } from "./model";
 
-/** The OpenTelemetry SDK as every program of Fern & Anvil sets it up. */
+/** The OpenTelemetry SDK as every program of Fern & Anvil sets it up; OTEL_EXPORTER_OTLP_ENDPOINT says where it sends. */
 
-const endpoint = `http://127.0.0.1:${process.env.TIN_INTAKE_PORT ?? 4318}`;
 const EXPORT_EVERY = 10_000;
 
 export interface Telemetry {
@@ -30,7 +29,7 @@ export function telemetryOf(
     views,
     readers: [
       new PeriodicExportingMetricReader({
-        exporter: new OTLPMetricExporter({ url: `${endpoint}/v1/metrics` }),
+        exporter: new OTLPMetricExporter(),
         exportIntervalMillis: EXPORT_EVERY,
       }),
     ],
@@ -38,11 +37,11 @@ export function telemetryOf(
   const tracers = new BasicTracerProvider({
     resource,
     sampler: new TraceIdRatioBasedSampler(traced),
-    spanProcessors: [new BatchSpanProcessor(new OTLPTraceExporter({ url: `${endpoint}/v1/traces` }))],
+    spanProcessors: [new BatchSpanProcessor(new OTLPTraceExporter())],
   });
   const logs = new LoggerProvider({
     resource,
-    processors: [new BatchLogRecordProcessor({ exporter: new OTLPLogExporter({ url: `${endpoint}/v1/logs` }) })],
+    processors: [new BatchLogRecordProcessor({ exporter: new OTLPLogExporter() })],
   });
   const shutdown = async () => {
     await Promise.all([meters.shutdown(), tracers.shutdown(), logs.shutdown()]);

@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from "node:crypto";
 import pino from "pino";
+import { setting } from "@/core/settings/environment";
 
 /** What is not the asker's mistake: told apart, and written down once. */
 
@@ -26,7 +27,7 @@ export function isAway(error: unknown): boolean {
   return BROKEN.test(String(message ?? ""));
 }
 
-const log = pino({ name: "web", level: process.env.LOG_LEVEL ?? "info" });
+const log = pino({ name: "web", level: setting("LOG_LEVEL") });
 
 /** How long a stack that was written down is not written again, ms. */
 const QUIET = 60_000;

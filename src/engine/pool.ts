@@ -3,7 +3,8 @@ import Piscina from "piscina";
 import { parseReading } from "@/core/reading/parse";
 import { measuresOf } from "@/core/reading/tree";
 import { BusyError } from "./faults";
-import type { Answers, Job, Outcome, SentJob } from "./jobs";
+import type { Answers, Job, JobType, SentJob } from "./jobs";
+import type { Outcome } from "./outcome";
 
 /**
  * The calling side of the engine: worker threads, each with caches of its own. A job goes to the thread that answered
@@ -42,21 +43,12 @@ function threads(): Thread[] {
   return kept.tinLadderEngine;
 }
 
-/** What a job is mostly about; jobs about the same thing share what a thread has decoded. */
+/** What a job is mostly about: its service, its metric, or that of its first reading. Such jobs share what is decoded. */
 function topicOf(job: Job): string {
-  switch (job.type) {
-    case "reading":
-      return metricIn(job.text);
-    case "readings":
-      return job.readings.length > 0 ? metricIn(job.readings[0].text) : "";
-    case "latest":
-    case "advice":
-    case "points":
-    case "purge preview":
-      return job.metric;
-    default:
-      return job.service;
-  }
+  if ("service" in job) return job.service;
+  if ("metric" in job) return job.metric;
+  const text = "text" in job ? job.text : job.readings.at(0)?.text;
+  return text === undefined ? job.type : metricIn(text);
 }
 
 /** The first metric of a reading; its text where it cannot be understood, which its thread will say. */
@@ -77,7 +69,7 @@ function threadFor(job: Job): Thread {
 }
 
 /** Runs a job off the event loop. Once the signal is aborted, the thread leaves off soon and nobody waits for it. */
-export async function runJob<T extends Job["type"]>(
+export async function runJob<T extends JobType>(
   job: Extract<Job, { type: T }>,
   signal?: AbortSignal,
 ): Promise<Outcome<Answers[T]>> {

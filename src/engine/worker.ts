@@ -1,11 +1,13 @@
 import type pg from "pg";
+import { setting } from "@/core/settings/environment";
 import { connectToRead } from "@/store/database/connect";
-import { setNumber } from "@/store/database/environment";
-import { answer, refusalOf } from "./answer";
-import type { Answers, Job, Outcome, SentJob } from "./jobs";
+import { type Answers, JOBS, type Job, type SentJob } from "./jobs";
 import type { Caches } from "./load";
+import type { Outcome } from "./outcome";
+import { refusalOf } from "./refusals";
 import { SeriesCache } from "./seriesCache";
 import { StripCache } from "./stripCache";
+import type { Surroundings } from "./surroundings";
 
 /** The worker thread's side of the engine: one connection pool and one set of caches per thread. */
 
@@ -13,8 +15,10 @@ const MEGABYTE = 1024 * 1024;
 const pool = connectToRead({ max: 2, statement_timeout: 60_000 });
 const caches: Caches = {
   series: new SeriesCache(),
-  strips: new StripCache(setNumber("TIN_ENGINE_CACHE_MB") * MEGABYTE),
+  strips: new StripCache(setting("TIN_ENGINE_CACHE_MB") * MEGABYTE),
 };
+
+type Answering = (around: Surroundings, job: Job) => Promise<Answers[Job["type"]]>;
 
 class Gone extends Error {
   override name = "AbortError";
@@ -51,7 +55,7 @@ export default async function run({ job, gone }: SentJob): Promise<Outcome<Answe
   }
   let broken: Error | undefined;
   try {
-    const value = await answer({ client, caches, stillWanted }, job);
+    const value = await (JOBS[job.type] as Answering)({ client, caches, stillWanted }, job);
     return { ok: true, value };
   } catch (error) {
     if (error instanceof Gone) throw error;

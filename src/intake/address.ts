@@ -2,14 +2,12 @@ import dns from "node:dns/promises";
 import type { LookupFunction } from "node:net";
 import { BlockList, isIP, isIPv6 } from "node:net";
 import { connectionFailure, ScrapeError } from "@/core/scrape/failure";
+import { setting } from "@/core/settings/environment";
 
 /** Addresses that we go to by ourselves: only those in allowed networks, after their names were looked up. */
 
-/** This machine and private networks (RFC 1918, RFC 4193). */
-const DEFAULT_NETWORKS = "127.0.0.0/8,::1/128,10.0.0.0/8,172.16.0.0/12,192.168.0.0/16,fc00::/7";
-
 /** @throws where the text is no list of networks */
-export function networks(text = process.env.TIN_SCRAPE_NETWORKS || DEFAULT_NETWORKS): BlockList {
+export function networks(text = setting("TIN_SCRAPE_NETWORKS")): BlockList {
   const list = new BlockList();
   for (const one of text.split(",")) {
     const [address, bits] = one.trim().split("/");

@@ -2,13 +2,13 @@ import pino from "pino";
 import { type CopyAnswer, type CopyQuestion, copyQuestion } from "@/core/api/copies";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
-import { SettingError } from "@/core/settings/environment";
+import { checkSettings, setting } from "@/core/settings/environment";
+import { SettingError } from "@/core/settings/settings";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
-import { setNumber } from "@/store/database/environment";
 import { migrateStore } from "@/store/database/migrate";
-import { HOLDER } from "@/store/jobs/jobs";
+import { HOLDER } from "@/store/jobs/job";
 import { answerPage } from "./export/answerPage";
 import type { FromExporting, ToExporting } from "./export/exportWorker";
 import { askedByPages } from "./fromPages";
@@ -22,15 +22,15 @@ import type { ReceiverParts } from "./receive/receive";
 import { Refusals } from "./receive/refusals";
 import { RetentionLimits } from "./receive/retentionLimits";
 import { createReceiver, jsonAnswer } from "./receive/server";
+import type { JobReport } from "./repeatJob";
 import type { TrialMessage, TrialReply } from "./scrape/scrapeWorker";
 import { Trials } from "./scrape/trials";
 import { SupervisedWorker } from "./supervisedWorker";
-import type { JobReport } from "./upkeepWorker";
 import { WorkerRpc } from "./workerRpc";
 
 /** The intake process: receives, writes, and keeps the store in order. Any number may run on one database. */
 
-const log = pino({ name: "intake", level: process.env.LOG_LEVEL ?? "info" });
+const log = pino({ name: "intake", level: setting("LOG_LEVEL") });
 process.on("uncaughtException", (error) => {
   log.fatal(error, error instanceof SettingError ? error.message : "the intake ends");
   process.exit(1);
@@ -39,15 +39,16 @@ process.on("uncaughtException", (error) => {
 const MAX_BYTES = 256 * 1024 * 1024;
 /** How long reading another backend's copy may take, ms. */
 const COPY_TIMEOUT = 60_000;
-const port = setNumber("TIN_INTAKE_PORT");
+checkSettings();
+const port = setting("TIN_INTAKE_PORT");
 /** 0: no gRPC. */
-const grpcPort = setNumber("TIN_INTAKE_GRPC_PORT");
+const grpcPort = setting("TIN_INTAKE_GRPC_PORT");
 const pool = connect();
 await migrateStore(pool);
 
 const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `intake ${HOLDER}`);
-const committer = new Committer(pool, { series: setNumber("TIN_SERIES_LIMIT"), overflow });
+const committer = new Committer(pool, { series: setting("TIN_SERIES_LIMIT"), overflow });
 const keep = new RetentionLimits(pool);
 const queue = new CommitQueue(
   (batches) => committer.commit(batches),
@@ -70,7 +71,7 @@ const scraping = new SupervisedWorker<TrialMessage, TrialReply>(
   (reply) => trials.heard(reply),
   (error) => log.error(error, "scraping failed"),
 );
-const piping = new SupervisedWorker<never, JobReport>(
+const closing = new SupervisedWorker<never, JobReport>(
   "./pipeline-worker.js",
   (report) => own.upkeep(report),
   (error) => log.error(error, "the pipeline failed"),
@@ -107,6 +108,8 @@ const receiver = createReceiver(parts, async (path, request) => {
 });
 const grpcReceiver = createGrpcReceiver(parts);
 
+/** The threads of this process beside the one that receives. */
+const threads = [upkeep, scraping, closing, exporting];
 let stopping = false;
 
 receiver.on("error", (error: NodeJS.ErrnoException) => {
@@ -123,10 +126,7 @@ if (grpcPort > 0) {
 }
 receiver.listen(port, "127.0.0.1", () => {
   log.info(`receiving OTLP on http://127.0.0.1:${port}/v1/metrics`);
-  upkeep.start();
-  scraping.start();
-  piping.start();
-  exporting.start();
+  for (const thread of threads) thread.start();
   own.start();
 });
 
@@ -139,7 +139,7 @@ async function stop(): Promise<void> {
   grpcReceiver.tryShutdown(() => {});
   await queue.idle();
   await Promise.all([committer.heardLog.write(), refusals.write()]).catch(() => {});
-  await Promise.all([upkeep.stop(), scraping.stop(), piping.stop(), exporting.stop()]);
+  await Promise.all(threads.map((thread) => thread.stop()));
   lane.stop();
   await pool.end();
   process.exit(0);

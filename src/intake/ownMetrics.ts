@@ -6,7 +6,7 @@ import type { StepCount } from "@/core/pipeline/routes";
 import { OWN_SERVICE } from "@/store/registry/catalogue";
 import type { ExportReport } from "./export/runner";
 import type { CommitQueue } from "./receive/queue";
-import type { JobReport } from "./upkeepWorker";
+import type { JobReport } from "./repeatJob";
 
 /** What the intake tells of itself: written into the store like anyone's metrics, under the service `tin-ladder`. */
 

@@ -3,6 +3,7 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { KeepRequest, ResolutionEntry, ResolutionName, StoreAnswer, StoredMetric } from "@/core/api/store";
 import { diskSize, HOURS, MINUTES, RAW, type Resolution } from "./database/partitions";
+import { JOB_WORDS } from "./jobs/all";
 import { listSetAside } from "./pipeline/setAside";
 import { job, metric } from "./schema";
 import { listPurges } from "./strips/purge";
@@ -102,7 +103,10 @@ export async function describeStore(pool: pg.Pool): Promise<StoreAnswer> {
       await resolutionEntry(pool, all, MINUTES),
       await resolutionEntry(pool, all, HOURS),
     ],
-    jobs: await drizzle(pool).select().from(job).orderBy(job.name),
+    jobs: (await drizzle(pool).select().from(job).orderBy(job.name)).map((one) => ({
+      ...one,
+      does: JOB_WORDS.get(one.name) ?? one.name,
+    })),
     metrics: stored.sort((a, b) => b.bytes - a.bytes || (a.name < b.name ? -1 : 1)),
     series: series.rows.reduce((total, { count }) => total + Number(count), 0),
     purges: await listPurges(pool),

@@ -5,7 +5,8 @@ import { type Random, seeded } from "../../src/demo/random";
 import { Committer } from "../../src/store/commit";
 import { transaction } from "../../src/store/database/connect";
 import type { Field } from "../../src/store/database/copyBinary";
-import { mergeDue } from "../../src/store/jobs/upkeep";
+import { runJob } from "../../src/store/jobs/job";
+import { MERGING } from "../../src/store/jobs/upkeep";
 import { registerSeries } from "../../src/store/registry/registry";
 import { DAY_POINTS, makeSeries, START, STEP } from "./data";
 import { note } from "./measure";
@@ -96,7 +97,7 @@ export async function benchWal(pool: pg.Pool): Promise<void> {
       });
       await committer.commit([batch]);
     }
-    await mergeDue(pool, from + 86400_000);
+    await runJob(pool, MERGING, from + 86400_000);
   });
   await pool.query(
     "CREATE TABLE wal_row (series integer, t bigint, value bigint); CREATE INDEX ON wal_row (series, t)",

@@ -5,7 +5,7 @@ import { quantile } from "../../src/core/histogram/quantile";
 import type { PointSet } from "../../src/core/metric/model";
 import type { KnownMetric } from "../../src/core/otlp/dictionary";
 import type { ReadingResult } from "../../src/core/reading/result";
-import { answer } from "../../src/engine/answer";
+import { JOBS } from "../../src/engine/jobs";
 import type { Caches } from "../../src/engine/load";
 import { SeriesCache } from "../../src/engine/seriesCache";
 import { StripCache } from "../../src/engine/stripCache";
@@ -58,7 +58,7 @@ export async function read(
 ): Promise<ReadingResult> {
   return transaction(pool, async (client) => {
     const job = { type: "reading", text, from, to, every, zone: "UTC", picks: {} } as const;
-    return (await answer({ client, caches, stillWanted: () => {} }, job)) as ReadingResult;
+    return (await JOBS.reading({ client, caches, stillWanted: () => {} }, job)) as ReadingResult;
   });
 }
 

@@ -1,6 +1,7 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { keepRetention } from "../../src/store/jobs/upkeep";
+import { runJob } from "../../src/store/jobs/job";
+import { RETENTION } from "../../src/store/jobs/upkeep";
 import { countOf, INTAKE, read, WEB } from "./helpers";
 import { type Counter, commitCounters, countAt, seriesOf, settle, stripsOf } from "./points";
 
@@ -105,7 +106,7 @@ test("a window that begins where only minutes are kept says so", async () => {
 
 /** Retention, whoever holds the job. */
 async function keepUp(): Promise<void> {
-  while ((await keepRetention(pool)) === null) await new Promise((resolve) => setTimeout(resolve, 50));
+  while ((await runJob(pool, RETENTION)) === null) await new Promise((resolve) => setTimeout(resolve, 50));
 }
 
 test("a partition goes as a whole, and a metric may be kept for a shorter time than others", async () => {

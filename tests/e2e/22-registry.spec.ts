@@ -3,7 +3,8 @@ import pg from "pg";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { forgetSeries } from "../../src/store/registry/forgetSeries";
+import { runJob } from "../../src/store/jobs/job";
+import { forgetting } from "../../src/store/registry/forgetSeries";
 import { countOf, freePort, killHard, post, read, startIntake } from "./helpers";
 
 /** Instances that come and go leave the registry no larger than what is stored. */
@@ -23,7 +24,7 @@ async function registered(name: string): Promise<{ series: number; values: numbe
 /** Forgets what nothing stored refers to; another intake may hold the job for a moment. */
 async function forget(silent: number): Promise<void> {
   for (;;) {
-    if (await forgetSeries(pool, Date.now(), () => false, silent)) return;
+    if (await runJob(pool, forgetting(silent))) return;
     await new Promise((resolve) => setTimeout(resolve, 60));
   }
 }

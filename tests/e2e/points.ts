@@ -3,7 +3,8 @@ import type { Kind } from "../../src/core/metric/model";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary, type KnownSeries } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
-import { mergeDue, rollDue } from "../../src/store/jobs/upkeep";
+import { type BackgroundJob, runJob } from "../../src/store/jobs/job";
+import { HOURS, MERGING } from "../../src/store/jobs/upkeep";
 
 /** Points that tests write straight into the store, and the store's upkeep on demand. */
 
@@ -76,15 +77,15 @@ export async function stripsOf(pool: pg.Pool, name: string) {
 }
 
 /** Runs a job until nothing is left to do; another process may hold it for a moment. */
-async function finish(job: typeof mergeDue | typeof rollDue, pool: pg.Pool, now: number): Promise<void> {
-  while ((await job(pool, now))?.backlog !== 0) await new Promise((resolve) => setTimeout(resolve, 60));
+async function finish(job: BackgroundJob, pool: pg.Pool, now: number): Promise<void> {
+  while ((await runJob(pool, job, now))?.backlog !== 0) await new Promise((resolve) => setTimeout(resolve, 60));
 }
 
 /** Merges until nothing is left to do. */
-export const mergeAll = (pool: pg.Pool, now: number) => finish(mergeDue, pool, now);
+export const mergeAll = (pool: pg.Pool, now: number) => finish(MERGING, pool, now);
 
 /** Merges and rolls up until nothing is left to do. */
 export async function settle(pool: pg.Pool, now = Date.now()): Promise<void> {
   await mergeAll(pool, now);
-  await finish(rollDue, pool, now);
+  await finish(HOURS, pool, now);
 }

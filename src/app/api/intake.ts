@@ -1,10 +1,10 @@
-import { setNumber } from "@/store/database/environment";
+import { setting } from "@/core/settings/environment";
 import { houseKey } from "@/store/database/secrets";
 import { Refusal } from "./serve";
 
 /** Asks the intake something for a page. @throws Refusal with what it answered, or that it does not */
 export async function askIntake(path: string, question: object, title: string): Promise<unknown> {
-  const intake = `http://127.0.0.1:${setNumber("TIN_INTAKE_PORT")}${path}`;
+  const intake = `http://127.0.0.1:${setting("TIN_INTAKE_PORT")}${path}`;
   let answer: Response;
   try {
     answer = await fetch(intake, {

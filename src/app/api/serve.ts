@@ -5,7 +5,7 @@ import type { Problem } from "@/core/api/readings";
 import { Sparing } from "@/core/cache/sparing";
 import type { AttributeValue } from "@/core/metric/model";
 import { isStorableValue } from "@/core/otlp/limits";
-import type { Outcome } from "@/engine/jobs";
+import type { Outcome } from "@/engine/outcome";
 import { answering, badRequest, bodyText, jsonOf, later, problem } from "./answer";
 
 /** Handlers of calls: given what was asked as the call's schemas read it, they return what the call answers. */

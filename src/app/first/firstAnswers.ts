@@ -1,6 +1,7 @@
 import { type DehydratedState, defaultShouldDehydrateQuery, dehydrate, QueryClient } from "@tanstack/react-query";
 import { placeIn } from "@/core/service/place";
 import { choiceOf, spanOfChoice } from "@/core/window/window";
+import type { PagePath } from "@/ui/frame/pages";
 import { overviewQuestion, railAround, railQuestion, releasesQuestion } from "@/ui/query/questions";
 import { askHere, type Take } from "./askHere";
 import { FIRST } from "./pages";
@@ -28,7 +29,7 @@ export async function firstAnswers(address: string, now: number, zone: string | 
     const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));
     const [from, to] = [numberIn(parameters, "from"), numberIn(parameters, "to")];
     const span = spanOfChoice(choiceOf({ last: parameters.get("last"), from, to }), now);
-    const first = FIRST[pathname]?.(take, { parameters, place, span, zone });
+    const first = FIRST[pathname as PagePath]?.(take, { parameters, place, span, zone });
     if (place) {
       void take(railQuestion(place, railAround(span, now)));
       void take(releasesQuestion(place));

@@ -2,6 +2,7 @@ import { bestForLadder } from "@/core/service/callMetrics";
 import { DEFAULT_SLOW, type ServicePlace, sectionsOf } from "@/core/service/sections";
 import { vitalReadings } from "@/core/service/vitals";
 import type { Span } from "@/core/window/window";
+import type { PagePath } from "@/ui/frame/pages";
 import { ladderPlates } from "@/ui/ladder/plates";
 import {
   findingsQuestion,
@@ -39,7 +40,7 @@ const PLATES_AT_FIRST = 9;
 /** Asks; what is awaited is in the document, the rest comes behind it on the same connection. */
 type FirstOf = (take: Take, address: PageAddress) => Promise<void> | void;
 
-export const FIRST: Readonly<Record<string, FirstOf>> = {
+export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   "/releases": async (take, { place, span, zone, parameters }) => {
     if (!place || zone === null) return;
     const chosen = parameters.get("metric");

@@ -23,6 +23,7 @@ export type ResolutionEntry = z.infer<typeof resolutionEntry>;
 
 const jobEntry = z.object({
   name: z.string(),
+  does: z.string().meta({ description: "In a few words." }),
   holder: z.string(),
   startedAt: z.number(),
   finishedAt: z.number().nullable(),

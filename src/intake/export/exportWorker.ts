@@ -2,7 +2,9 @@ import { parentPort } from "node:worker_threads";
 import pino from "pino";
 import type { CopyAnswer, CopyQuestion } from "@/core/api/copies";
 import { isQueued, type QueuedExporter } from "@/core/pipeline/exporters";
+import { setting } from "@/core/settings/environment";
 import { connect } from "@/store/database/connect";
+import { LOCKS } from "@/store/database/locks";
 import { PIPELINE_CHANGED, pipelinesFrom } from "@/store/pipeline/pipeline";
 import { networks } from "../address";
 import { holdForever } from "../holding";
@@ -22,11 +24,10 @@ export interface ToExporting {
   question: CopyQuestion;
 }
 
-const LOCK = 7433011;
 /** Versions that are looked through for exporters that are gone. */
 const BACK = 50;
 
-const log = pino({ name: "exporting", level: process.env.LOG_LEVEL ?? "info" });
+const log = pino({ name: "exporting", level: setting("LOG_LEVEL") });
 const pool = connect({ max: 10 });
 const allowed = networks();
 const report = (error: unknown) => log.error(error, "exporting failed");
@@ -89,7 +90,7 @@ parentPort?.on("message", ({ number, question }: ToExporting) => {
 
 void holdForever({
   pool,
-  lock: LOCK,
+  lock: LOCKS.exporting,
   channel: PIPELINE_CHANGED,
   report,
   turn: apply,

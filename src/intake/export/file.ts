@@ -2,6 +2,7 @@ import { mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import path from "node:path";
 import type { Outgoing } from "@/core/otlp/batch";
 import type { QueuedExporter } from "@/core/pipeline/exporters";
+import { setting } from "@/core/settings/environment";
 import { requestOf } from "./request";
 
 /** Files of OTLP/JSON lines: one that is written to, and those that were full before it. */
@@ -10,7 +11,7 @@ type FileExporter = Extract<QueuedExporter, { type: "file" }>;
 
 /** Where files go. */
 export function exportFolder(): string {
-  return path.resolve(process.env.TIN_EXPORT_DIR ?? ".data/exports");
+  return path.resolve(setting("TIN_EXPORT_DIR"));
 }
 
 async function sizeOf(file: string): Promise<number> {

@@ -3,11 +3,12 @@ import pino from "pino";
 import type { TrialAnswer } from "@/core/api/targets";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
+import { setting } from "@/core/settings/environment";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
-import { setNumber } from "@/store/database/environment";
-import { HOLDER } from "@/store/jobs/jobs";
+import { LOCKS } from "@/store/database/locks";
+import { HOLDER } from "@/store/jobs/job";
 import { readTargets, TARGETS_CHANGED } from "@/store/senders/targets";
 import { networks } from "../address";
 import { holdForever } from "../holding";
@@ -23,12 +24,11 @@ import { tryTarget } from "./trial";
  * connection; it learns of changed targets on the same one.
  */
 
-const LOCK = 7433007;
 /** Targets are read again this often even where no change was announced. */
 const READ_EVERY = 10_000;
 
-const log = pino({ name: "scraping", level: process.env.LOG_LEVEL ?? "info" });
-const seriesLimit = setNumber("TIN_SERIES_LIMIT");
+const log = pino({ name: "scraping", level: setting("LOG_LEVEL") });
+const seriesLimit = setting("TIN_SERIES_LIMIT");
 const pool = connect({ max: 6 });
 const dictionary = new Dictionary();
 const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
@@ -86,7 +86,7 @@ async function main(): Promise<never> {
   own.start();
   return holdForever({
     pool,
-    lock: LOCK,
+    lock: LOCKS.scraping,
     channel: TARGETS_CHANGED,
     report,
     turn: async (woken) => {

@@ -31,7 +31,7 @@ const serving = (answer: http.RequestListener) => listen(http.createServer(answe
 function ask(port: number, more: Partial<Question> = {}, limit = 1000) {
   const question = {
     url: `http://127.0.0.1:${port}/metrics`,
-    timeout: 2000,
+    timeout: 60_000,
     auth: "none",
     username: "",
     secret: "",

@@ -5,7 +5,7 @@ import type { Attributes, Kind, Temporality } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
 import { MINUTE } from "@/core/window/lengths";
 import { RAW } from "../database/partitions";
-import { type Done, holding } from "../jobs/jobs";
+import type { BackgroundJob } from "../jobs/job";
 import { REPORTING } from "../registry/instruments";
 import { listContracts } from "./contracts";
 import { counterDecreaseFindings } from "./counterDecreases";
@@ -15,7 +15,6 @@ import { doubledFindings, mixedFindings } from "./mixed";
 
 /** Holds arrivals against contracts, and metrics of a release against those of the release before. */
 
-export const CONFORM_EVERY = 10_000;
 /** Series of a contract that are looked at. */
 const MAX_SERIES = 50_000;
 
@@ -82,10 +81,13 @@ async function silentFinding(
   ];
 }
 
-/** Looks at everything that arrives now. @returns null where another process is at it */
-export function conformDue(pool: pg.Pool, stopped: () => boolean = () => false): Promise<Done | null> {
-  return holding(pool, "conformance", async () => {
-    const now = Date.now();
+/** Looks at everything that arrives now. */
+export const CONFORMANCE: BackgroundJob = {
+  name: "conformance",
+  does: "hold arrivals against contracts",
+  every: 10_000,
+  looksAtAll: true,
+  pass: async (pool, now, stopped) => {
     const contracts = await listContracts(pool);
     let done = 0;
     for (const { name, body } of contracts) {
@@ -111,5 +113,5 @@ export function conformDue(pool: pg.Pool, stopped: () => boolean = () => false):
       await endOrphans(pool, [...all.keys()], [code], now);
     }
     return { done, backlog: contracts.length - done, waitingSince: null };
-  });
-}
+  },
+};

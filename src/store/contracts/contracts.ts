@@ -3,11 +3,10 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { ContractBody, ContractEntry } from "@/core/contract/contract";
 import { transaction } from "../database/connect";
+import { LOCKS } from "../database/locks";
 import { contract } from "../schema";
 
 /** Contracts with all their versions: none is ever changed, the latest counts. */
-
-const LOCK = 7433008;
 
 /** The contract of a metric that counts now; null where there is none or it was withdrawn. */
 export async function currentContract(pool: pg.Pool, name: string): Promise<ContractEntry | null> {
@@ -68,7 +67,7 @@ export function saveContracts(
   all: readonly ContractSave[],
 ): Promise<{ name: string; version: number }[]> {
   return transaction(pool, async (client) => {
-    await client.query("SELECT pg_advisory_xact_lock($1)", [LOCK]);
+    await client.query("SELECT pg_advisory_xact_lock($1)", [LOCKS.contracts]);
     const saved: { name: string; version: number }[] = [];
     for (const { name, body, note, who, based } of all) {
       const [latest] = await drizzle(client)

@@ -1,14 +1,15 @@
 import pg from "pg";
+import { setting } from "@/core/settings/environment";
 
 /** A pool of connections to the store. @throws where no address is set */
 export function connect(options: pg.PoolConfig = {}): pg.Pool {
-  const connectionString = process.env.DATABASE_URL;
-  if (!connectionString && !options.connectionString) {
+  const connectionString = options.connectionString ?? setting("DATABASE_URL");
+  if (!connectionString) {
     throw new Error(
       "DATABASE_URL is not set: start with npm run demo or npm run dev, or point it at a PostgreSQL 15 database",
     );
   }
-  const pool = new pg.Pool({ connectionString, max: 8, connectionTimeoutMillis: 10_000, ...options });
+  const pool = new pg.Pool({ max: 8, connectionTimeoutMillis: 10_000, ...options, connectionString });
   // A connection that breaks, idle or in use, is replaced at the next use; without listeners it would end the process.
   pool.on("error", () => {});
   pool.on("connect", (client) => client.on("error", () => {}));
@@ -36,6 +37,6 @@ export async function transaction<T>(pool: pg.Pool, work: (client: pg.PoolClient
 
 /** A pool of connections for reading only: to the replica in DATABASE_READ_URL, where there is one. */
 export function connectToRead(options: pg.PoolConfig = {}): pg.Pool {
-  const connectionString = process.env.DATABASE_READ_URL;
+  const connectionString = setting("DATABASE_READ_URL");
   return connect(connectionString ? { connectionString, ...options } : options);
 }

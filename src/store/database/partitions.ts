@@ -1,6 +1,7 @@
 import type pg from "pg";
 import type { Resolution } from "@/core/reading/resolution";
 import { DAY } from "@/core/window/lengths";
+import { LOCKS } from "./locks";
 
 /** Strips stand in partitions by resolution and time, so that what is too old goes as a whole. */
 
@@ -23,7 +24,6 @@ const FAMILIES: Record<Resolution, Family> = {
 };
 
 export const RESOLUTIONS: readonly Resolution[] = [RAW, MINUTES, HOURS];
-const PARTITION_LOCK = 7433002;
 
 const ready = new WeakMap<pg.Pool, Set<string>>();
 
@@ -36,13 +36,13 @@ export async function guarded(pool: pg.Pool, work: (client: pg.PoolClient) => Pr
   const client = await pool.connect();
   let broken: Error | undefined;
   try {
-    await client.query("SELECT pg_advisory_lock($1)", [PARTITION_LOCK]);
+    await client.query("SELECT pg_advisory_lock($1)", [LOCKS.partitions]);
     await work(client);
   } catch (error) {
     broken = error as Error;
     throw error;
   } finally {
-    await client.query("SELECT pg_advisory_unlock($1)", [PARTITION_LOCK]).catch((failure: Error) => {
+    await client.query("SELECT pg_advisory_unlock($1)", [LOCKS.partitions]).catch((failure: Error) => {
       broken = failure;
     });
     client.release(broken);

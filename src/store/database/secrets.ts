@@ -1,4 +1,5 @@
 import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes } from "node:crypto";
+import { setting } from "@/core/settings/environment";
 
 /**
  * Secrets at rest: AES-256-GCM (NIST SP 800-38D) under the key in TIN_SECRET_KEY, which every process of an installation
@@ -10,7 +11,7 @@ const TAG = 16;
 
 /** @throws where no key is set */
 function key(): Buffer {
-  const text = process.env.TIN_SECRET_KEY;
+  const text = setting("TIN_SECRET_KEY");
   if (!text)
     throw new Error("TIN_SECRET_KEY is not set: give every web and intake process the same long random text there");
   return createHash("sha256").update(text).digest();

@@ -13,7 +13,7 @@ import type { Committer } from "../commit";
 import { lastTotals } from "../contracts/lastTotals";
 import { transaction } from "../database/connect";
 import { isContentError } from "../database/contentError";
-import { type Done, holding } from "../jobs/jobs";
+import type { BackgroundJob, Done } from "../jobs/job";
 import {
   type BufferedNote,
   deleteBuffered,
@@ -35,7 +35,7 @@ import { putAside } from "./setAside";
  * windows of the others are closed as they are.
  */
 
-export const CLOSE_WINDOWS_EVERY = 1000;
+export const CLOSING = { name: "pipeline", does: "run the pipeline's windows", every: 1000 } as const;
 /** How long a window waits for stragglers, ms. */
 const GRACE = 5000;
 /** For how long after a version went live its steps look for what their members added up to before, ms. */
@@ -76,9 +76,10 @@ export class WindowCloser {
     return this.runs.get(newest)?.pipeline.counts() ?? {};
   }
 
-  /** Closes what is due. @returns null where another process is at it */
-  pass(now = Date.now()): Promise<Done | null> {
-    return holding(this.pool, "pipeline", async () => {
+  /** The job that closes what is due, with what this closer remembers. */
+  readonly job: BackgroundJob = {
+    ...CLOSING,
+    pass: async (_, now) => {
       try {
         return await this.close(now);
       } catch (error) {
@@ -86,8 +87,8 @@ export class WindowCloser {
         this.runs.clear();
         throw error;
       }
-    });
-  }
+    },
+  };
 
   private async close(now: number): Promise<Done> {
     let used = await this.decideTraces(now);

@@ -1,9 +1,9 @@
 import type pg from "pg";
 import { openStrip, readEntry } from "@/core/strip/strip";
-import { DAY } from "@/core/window/lengths";
+import { DAY, HOUR } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { HOURS, MINUTES, RAW } from "../database/partitions";
-import { type Done, holding } from "../jobs/jobs";
+import type { BackgroundJob } from "../jobs/job";
 import { LIMIT_REMEMBERS } from "../pipeline/pipeline";
 import { listStrips, readPayloads, readPieces, type StripNote } from "../strips/strips";
 import { raiseEpoch } from "./registryEpoch";
@@ -13,7 +13,6 @@ import { raiseEpoch } from "./registryEpoch";
  * went and whose points are past their retention.
  */
 
-export const FORGET_EVERY = 3600_000;
 /** Who was not heard for so long is looked at, ms. */
 const SILENT = DAY;
 /** Series that go in one transaction. */
@@ -123,31 +122,30 @@ async function deleteResources(pool: pg.Pool, before: number): Promise<number> {
  * Takes away what nothing stored refers to.
  *
  * @param silent for how long its sender must have been silent, ms
- * @returns null where another process is at it
  */
-export function forgetSeries(
-  pool: pg.Pool,
-  now = Date.now(),
-  stopped: () => boolean = () => false,
-  silent = SILENT,
-): Promise<Done | null> {
-  return holding(pool, "registry", async () => {
-    const { rows } = await pool.query<{ metric_id: number }>(
-      `SELECT DISTINCT s.metric_id FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id
+export function forgetting(silent = SILENT): BackgroundJob {
+  return {
+    name: "registry",
+    does: "forget series that nothing refers to",
+    every: HOUR,
+    pass: async (pool, now, stopped) => {
+      const { rows } = await pool.query<{ metric_id: number }>(
+        `SELECT DISTINCT s.metric_id FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id
        WHERE greatest(coalesce(h.last_at, 0), s.first_at) < $1 ORDER BY 1`,
-      [now - silent],
-    );
-    let done = 0;
-    for (const { metric_id } of rows) {
-      if (stopped()) break;
-      const found = await transaction(pool, async (client) => ({
-        since: await lastArrival(client),
-        ids: await forgotten(client, metric_id, now - silent),
-      }));
-      if (found.ids.length > 0) done += await deleteSeries(pool, metric_id, found.ids, found.since);
-    }
-    if (!stopped()) done += await deleteResources(pool, now - silent);
-    await pool.query("DELETE FROM limit_seen WHERE at < $1", [now - LIMIT_REMEMBERS]);
-    return { done, backlog: 0, waitingSince: null };
-  });
+        [now - silent],
+      );
+      let done = 0;
+      for (const { metric_id } of rows) {
+        if (stopped()) break;
+        const found = await transaction(pool, async (client) => ({
+          since: await lastArrival(client),
+          ids: await forgotten(client, metric_id, now - silent),
+        }));
+        if (found.ids.length > 0) done += await deleteSeries(pool, metric_id, found.ids, found.since);
+      }
+      if (!stopped()) done += await deleteResources(pool, now - silent);
+      await pool.query("DELETE FROM limit_seen WHERE at < $1", [now - LIMIT_REMEMBERS]);
+      return { done, backlog: 0, waitingSince: null };
+    },
+  };
 }

@@ -1,4 +1,5 @@
 import pg from "pg";
+import { setting } from "@/core/settings/environment";
 import { connect } from "../database/connect";
 import { migrateStore } from "../database/migrate";
 
@@ -66,7 +67,7 @@ async function distribute(shards: readonly string[]): Promise<void> {
   const pool = connect();
   await migrateStore(pool);
   await pool.end();
-  const client = new pg.Client({ connectionString: process.env.DATABASE_URL });
+  const client = new pg.Client({ connectionString: setting("DATABASE_URL") ?? undefined });
   await client.connect();
   const there = await isDistributed(client);
   const partitions = there ? [] : await partitionsHere(client);

@@ -9,7 +9,7 @@ import { transaction } from "../database/connect";
 import { isContentError } from "../database/contentError";
 import { METRIC_LOCK } from "../database/locks";
 import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
-import { type Done, holding } from "../jobs/jobs";
+import type { BackgroundJob } from "../jobs/job";
 import { purge } from "../schema";
 import { reopen } from "./merge";
 import { deleteStrips, listStrips, makeStrip, readPayloads, type StripNote, writeStrips } from "./strips";
@@ -236,11 +236,13 @@ async function deleteExemplars(pool: pg.Pool, { metricIds, series, after, until 
   );
 }
 
-/** Works on the purges on record that are not finished. @returns null where nothing is to do or another process is at it */
-export async function purgeDue(pool: pg.Pool, stopped: () => boolean = () => false): Promise<Done | null> {
-  const { rows } = await pool.query("SELECT 1 FROM purge WHERE finished_at IS NULL LIMIT 1");
-  if (rows.length === 0) return null;
-  return holding(pool, "purging", async () => {
+/** Works on the purges on record that are not finished. */
+export const PURGING: BackgroundJob = {
+  name: "purging",
+  does: "delete what was purged",
+  every: 2000,
+  isDue: async (pool) => (await pool.query("SELECT 1 FROM purge WHERE finished_at IS NULL LIMIT 1")).rows.length > 0,
+  pass: async (pool, _, stopped) => {
     const waiting = await drizzle(pool).select().from(purge).where(sql`${purge.finishedAt} IS NULL`).orderBy(purge.id);
     let done = 0;
     for (const { id, what, doneDay } of waiting) {
@@ -256,5 +258,5 @@ export async function purgeDue(pool: pg.Pool, stopped: () => boolean = () => fal
     }
     const left = waiting.slice(done);
     return { done, backlog: left.length, waitingSince: left[0]?.at ?? null };
-  });
-}
+  },
+};

@@ -3,8 +3,8 @@
 import { useEffect, useState } from "react";
 import type { Overview } from "@/core/api/releases";
 import { pointByCommand, pointByHand } from "@/core/code/startUp";
-import { Blank } from "./blank";
-import { CodeBlock } from "./codeBlock";
+import { CodeBlock } from "../frame/codeBlock";
+import { Blank } from "../sentence/blank";
 import { Listening } from "./listening";
 import { TokenPart, useSetting } from "./sdk";
 

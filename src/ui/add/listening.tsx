@@ -7,10 +7,10 @@ import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { TargetEntry } from "@/core/api/targets";
 import { serviceTests } from "@/core/reading/quote";
 import { failureOf } from "@/core/scrape/failure";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { ask } from "../query/api";
 import { usualReading } from "../sentence/usual";
-import { count } from "../store/amounts";
 
 const ASK_EVERY = 1500;
 /** After which silence there is something to check, ms. */

@@ -3,9 +3,9 @@
 import { useMemo, useState } from "react";
 import { type Choice, collects } from "@/core/openmetrics/choice";
 import type { OfferedMetric } from "@/core/openmetrics/offer";
+import { count } from "../frame/amounts";
+import { Blank } from "../sentence/blank";
 import { Slot } from "../sentence/slot";
-import { count } from "../store/amounts";
-import { Blank } from "./blank";
 
 /** Metrics shown at a time; a search narrows them. */
 const MAX_SHOWN = 200;

@@ -4,13 +4,13 @@ import { useEffect, useState } from "react";
 import type { Overview } from "@/core/api/releases";
 import type { Language } from "@/core/code/languages";
 import { type Setting, startUpOf } from "@/core/code/startUp";
+import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
 import { useSenders } from "../query/services";
+import { Blank } from "../sentence/blank";
 import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
-import { Blank } from "./blank";
-import { CodeBlock } from "./codeBlock";
 import { Listening } from "./listening";
 
 const CHECKS = [

@@ -8,10 +8,11 @@ import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
 import { Dialog } from "./dialog";
 import { Guard } from "./guard";
+import { KEYS, MARKS } from "./legend";
 import { Navigation, useCarried } from "./navigation";
+import { RUNGS } from "./pages";
 import { ProblemNote } from "./problemNote";
 import { TimeRail } from "./rail";
-import { KEYS, MARKS, RUNGS } from "./rungs";
 import { singleKeysOn, useSingleKeys } from "./singleKeys";
 import { useTravel } from "./travel";
 

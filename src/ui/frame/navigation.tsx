@@ -5,7 +5,7 @@ import { useTheme } from "next-themes";
 import { useEffect, useState } from "react";
 import { useOverview } from "../query/use";
 import Link from "./link";
-import { RUNGS } from "./rungs";
+import { RUNGS } from "./pages";
 
 /** The parts of the address that go along from page to page. */
 export function useCarried(): string {

@@ -7,7 +7,7 @@ import { useMetrics, useOverview } from "../query/use";
 import { usualReading } from "../sentence/usual";
 import { Dialog } from "./dialog";
 import { useCarried } from "./navigation";
-import { RUNGS } from "./rungs";
+import { PAGES } from "./pages";
 
 const ITEM =
   "flex cursor-pointer justify-between rounded-sm px-2 py-1 data-[selected=true]:bg-primary data-[selected=true]:text-primary-content";
@@ -35,7 +35,7 @@ export function Palette({ open, onClose }: { open: boolean; onClose: () => void 
             {metrics.data && overview.data ? "Nothing of that name has been heard of" : "Asking what has been heard…"}
           </Command.Empty>
           <Command.Group heading="Pages" className={GROUP}>
-            {RUNGS.map(({ title, path }) => (
+            {PAGES.filter(({ found }) => found).map(({ title, path }) => (
               <Command.Item key={path} className={ITEM} onSelect={after(() => router.push(path + carried))}>
                 {title}
               </Command.Item>

@@ -6,7 +6,7 @@ import { instrumentCode } from "@/core/code/instrument";
 import type { Language } from "@/core/code/languages";
 import { contractBody } from "@/core/contract/contract";
 import { digits, formatValue } from "@/core/unit/format";
-import { CodeBlock } from "../add/codeBlock";
+import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
 import { useAdvice } from "../query/instruments";

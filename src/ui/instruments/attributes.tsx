@@ -4,11 +4,11 @@ import { useState } from "react";
 import type { AttributeShare, InstrumentAnswer } from "@/core/api/instruments";
 import { attributeText } from "@/core/reading/quote";
 import { digits } from "@/core/unit/format";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { Row, Table } from "../frame/table";
 import { usualReading } from "../sentence/usual";
-import { count } from "../store/amounts";
 
 const SHORT = 8;
 

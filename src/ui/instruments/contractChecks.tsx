@@ -1,6 +1,6 @@
 import { type ContractBody, forecastSeries } from "@/core/contract/contract";
 import { remarksOn } from "@/core/contract/naming";
-import { count } from "../store/amounts";
+import { count } from "../frame/amounts";
 
 /** Above this many series an instrument is worth a second thought. */
 const MANY = 10_000;

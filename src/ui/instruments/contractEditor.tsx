@@ -7,10 +7,10 @@ import { INSTRUMENT_KINDS, type InstrumentKind } from "@/core/contract/contract"
 import { KIND_WORDS } from "@/core/contract/kinds";
 import { parseUnit } from "@/core/unit/unit";
 import { UNIT_WORDS, unitInWords } from "@/core/unit/words";
-import { Blank } from "../add/blank";
-import { CodeBlock } from "../add/codeBlock";
+import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { ApiProblem } from "../query/api";
+import { Blank } from "../sentence/blank";
 import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
 import { AttributeRows } from "./attributeRows";

@@ -3,13 +3,13 @@
 import type { LatestPoint } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
 import { spanOfChoice } from "@/core/window/window";
-import { CodeBlock } from "../add/codeBlock";
+import { count } from "../frame/amounts";
+import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { moment } from "../frame/times";
 import { useLatest } from "../query/instruments";
 import { useNow, usePlace } from "../query/place";
-import { count } from "../store/amounts";
 
 /** How far back the last points are looked for, ms. */
 const BACK = 15 * 60_000;

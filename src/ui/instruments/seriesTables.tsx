@@ -2,9 +2,9 @@
 
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
+import { count } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
 import { dayWithYear, moment } from "../frame/times";
-import { count } from "../store/amounts";
 
 const SHOWN = 12;
 

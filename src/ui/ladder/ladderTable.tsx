@@ -7,10 +7,10 @@ import type { Percentile, Rung } from "@/core/reading/ladder";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
 import { shortName } from "../chart/labels";
+import { Spark } from "../chart/spark";
 import { duration, moment } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
-import { Spark } from "./spark";
 
 const ERROR_WIDTH = 120;
 /** Where the page is narrow: less room for errors, and their number below. */

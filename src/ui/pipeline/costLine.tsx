@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { Price } from "@/core/api/pipeline";
-import { Blank } from "../add/blank";
 import { ProblemNote } from "../frame/problemNote";
 import { usePrice } from "../query/pipeline";
+import { Blank } from "../sentence/blank";
 
 /** What series and bytes cost the team, at its own prices. */
 

@@ -1,9 +1,9 @@
 "use client";
 
 import type { FollowAsked } from "@/core/draft/followed";
+import { count, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
-import { count, size } from "../store/amounts";
 import { CostLine } from "./costLine";
 import { FollowPanel } from "./followPanel";
 import { MetricsPanel } from "./metricsPanel";

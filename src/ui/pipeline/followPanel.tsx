@@ -1,11 +1,11 @@
 import { useState } from "react";
 import type { FollowAnswer, FollowAsked, Followed, FollowedEnd, Named, ShownPoint } from "@/core/draft/followed";
 import { formatValue } from "@/core/unit/format";
-import { Blank } from "../add/blank";
+import { count } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
 import { clock } from "../frame/times";
+import { Blank } from "../sentence/blank";
 import { Slot } from "../sentence/slot";
-import { count } from "../store/amounts";
 
 /** Chosen series and their points, before and after, side by side. */
 

@@ -1,6 +1,6 @@
 import type { Effect, MetricEffect } from "@/core/draft/effect";
+import { count } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
-import { count } from "../store/amounts";
 
 /** Metrics of which a draft makes something else than what runs. */
 

@@ -3,11 +3,11 @@ import { GROWTH_SPANS, type Growth, type NowAndBefore } from "@/core/api/pipelin
 import type { Effect, MetricEffect } from "@/core/draft/effect";
 import { type Multiplier, type Origin, remedyFor } from "@/core/draft/origins";
 import type { StepConfig } from "@/core/pipeline/metricSteps";
+import { count } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { useGrowth, usePrice } from "../query/pipeline";
 import { Slot } from "../sentence/slot";
-import { count } from "../store/amounts";
 import { type Costly, costOf, money } from "./costLine";
 
 /** Where the series come from: which metrics have most, what made them grow, and steps that would take them away. */

@@ -1,6 +1,6 @@
 import type { RecordEffect, TextOfRecord } from "@/core/draft/recordEffect";
+import { size } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
-import { size } from "../store/amounts";
 
 /** What a pipeline does to spans or log records of the last minutes. */
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { FOLDS, type Fold } from "@/core/pipeline/parts";
-import { Blank } from "../add/blank";
+import { Blank } from "../sentence/blank";
 import { Slot } from "../sentence/slot";
 import { FOLD_WORDS } from "./words";
 

@@ -2,7 +2,7 @@ import type { Flow, StepEffect } from "@/core/draft/effect";
 import type { ValueEffect } from "@/core/draft/tryOut";
 import type { Signal } from "@/core/otlp/signals";
 import { digits } from "@/core/unit/format";
-import { count, size } from "../store/amounts";
+import { count, size } from "../frame/amounts";
 import { excerpts } from "./excerpt";
 import { SIGNAL_WORDS } from "./words";
 

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { LEVEL_HOWS } from "@/core/pipeline/parts";
-import { Blank } from "../add/blank";
+import { Blank } from "../sentence/blank";
 import { Slot } from "../sentence/slot";
 import { Amount, Choice, Either, Folds, List, options, type Part, Percent, Text } from "./stepParts";
 import type { AnyStep } from "./words";

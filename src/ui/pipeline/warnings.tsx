@@ -1,6 +1,6 @@
 import { originalsBeside, sampledBefore } from "@/core/draft/mistakes";
 import type { PipelineConfig } from "@/core/pipeline/config";
-import { count } from "../store/amounts";
+import { count } from "../frame/amounts";
 
 const MEND = "Give what comes out a name of its own, or let the originals go no further.";
 

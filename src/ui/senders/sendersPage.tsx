@@ -3,6 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { type TokenEntry, type TurnedAwayEntry, tokenRequest } from "@/core/api/senders";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
@@ -12,7 +13,6 @@ import { ApiProblem, ask } from "../query/api";
 import { useNow } from "../query/place";
 import { useSenders } from "../query/services";
 import { Slot } from "../sentence/slot";
-import { count } from "../store/amounts";
 
 function ago(time: number | null, now: number): string {
   return time === null ? "never" : `${duration(Math.max(0, now - time))} ago`;

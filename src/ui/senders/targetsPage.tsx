@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { TargetEntry } from "@/core/api/targets";
 import { failureOf } from "@/core/scrape/failure";
 import { formatValue } from "@/core/unit/format";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
@@ -13,7 +14,6 @@ import { duration } from "../frame/times";
 import { ask } from "../query/api";
 import { useNow } from "../query/place";
 import { useTargets } from "../query/services";
-import { count } from "../store/amounts";
 
 function choiceWords({ choice }: TargetEntry): string {
   if (choice.type === "all") return "everything";

@@ -1,9 +1,9 @@
 import { Fragment, type ReactNode, useState } from "react";
 import { digits, formatValue } from "@/core/unit/format";
 import { DAY } from "@/core/window/lengths";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { clock, dayWithYear, duration } from "../frame/times";
-import { count } from "../store/amounts";
 import { byRelease, type InstanceGroup, type InstanceRow, MAX_UNFOLDED, type ReleaseRows } from "./rows";
 
 /** A moment as short as it may be: the clock today, else the day. */

@@ -1,6 +1,6 @@
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
-import { count } from "../store/amounts";
 import { environmentText, GroupRows, InstanceLine } from "./groupRows";
 import type { InstanceGroup, InstanceRow, Sort } from "./rows";
 

@@ -4,10 +4,10 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { keepRequest, type ResolutionEntry, type ResolutionName, type StoredMetric } from "@/core/api/store";
 import { DAY } from "@/core/window/lengths";
+import { days } from "../frame/amounts";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
 import { ApiProblem, ask } from "../query/api";
-import { days } from "./amounts";
 
 const FIELDS: { name: ResolutionName; label: string }[] = [
   { name: "raw", label: "Points as they arrived" },

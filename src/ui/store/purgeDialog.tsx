@@ -4,13 +4,13 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { PurgeCount, PurgeRequest } from "@/core/api/purge";
 import type { StoredMetric } from "@/core/api/store";
+import { count } from "../frame/amounts";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { useSpan } from "../query/place";
 import { useAttributes } from "../query/use";
-import { count } from "./amounts";
 
 type Which = "all" | "attribute";
 type When = "always" | "window";

@@ -1,6 +1,6 @@
 import type { PurgeEntry, PurgeRequest } from "@/core/api/purge";
+import { count, size } from "../frame/amounts";
 import { moment } from "../frame/times";
-import { count, size } from "./amounts";
 
 function words({ metric, attribute, from, to }: PurgeRequest): string {
   const which = attribute ? ` where ${attribute.name} is "${attribute.value}"` : "";

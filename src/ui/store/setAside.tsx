@@ -3,12 +3,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { SetAsideEntry } from "@/core/api/store";
+import { count, size } from "../frame/amounts";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
-import { count, size } from "./amounts";
 
 const KINDS: Record<SetAsideEntry["kind"], string> = {
   strip: "points of",

@@ -4,12 +4,12 @@ import dynamic from "next/dynamic";
 import { useState } from "react";
 import type { JobEntry, ResolutionEntry, StoredMetric } from "@/core/api/store";
 import { formatValue } from "@/core/unit/format";
+import { count, days, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { type Head, Row, Table } from "../frame/table";
 import { dayWithYear, duration } from "../frame/times";
 import { useNow } from "../query/place";
 import { useStore } from "../query/use";
-import { count, days, size } from "./amounts";
 import { PurgeRecord } from "./purgeRecord";
 import { SetAside } from "./setAside";
 
@@ -20,16 +20,6 @@ const RESOLUTION_WORDS: Record<ResolutionEntry["resolution"], string> = {
   raw: "as they arrived",
   minutes: "by the minute",
   hours: "by the hour",
-};
-
-const JOB_WORDS: Record<string, string> = {
-  merging: "merge strips, roll up to minutes",
-  hours: "roll up to hours",
-  retention: "make room: partitions ahead and behind",
-  purging: "delete what was purged",
-  registry: "forget series that nothing refers to",
-  pipeline: "run the pipeline's windows",
-  conformance: "hold arrivals against contracts",
 };
 
 /** A first column of names and numbers beside it. */
@@ -83,7 +73,7 @@ function Jobs({ jobs }: { jobs: readonly JobEntry[] }) {
           {jobs.map((job) => (
             <Row key={job.name}>
               <th scope="row" className="py-1 pr-4 text-left font-semibold" title={`held by ${job.holder}`}>
-                {JOB_WORDS[job.name] ?? job.name}
+                {job.does}
               </th>
               <td className="pr-4 text-right">
                 <JobState job={job} now={now} />

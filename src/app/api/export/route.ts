@@ -1,5 +1,5 @@
 import { exportPoints } from "@/core/api/calls/readings";
-import type { PointsAnswer, PointsJob } from "@/engine/jobs";
+import type { PointsAnswer, PointsJob } from "@/engine/jobs/points";
 import { runJob } from "@/engine/pool";
 import { resultOf, serve } from "../serve";
 

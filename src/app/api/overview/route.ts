@@ -1,5 +1,5 @@
 import { getOverview } from "@/core/api/calls/releases";
-import { setNumber } from "@/store/database/environment";
+import { setting } from "@/core/settings/environment";
 import { listServices } from "@/store/registry/catalogue";
 import { database } from "../database";
 import { serve } from "../serve";
@@ -8,6 +8,6 @@ export const dynamic = "force-dynamic";
 
 export const GET = serve(getOverview, async () => ({
   services: await listServices(database()),
-  intakePort: setNumber("TIN_INTAKE_PORT"),
-  grpcPort: setNumber("TIN_INTAKE_GRPC_PORT"),
+  intakePort: setting("TIN_INTAKE_PORT"),
+  grpcPort: setting("TIN_INTAKE_GRPC_PORT"),
 }));

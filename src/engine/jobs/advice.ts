@@ -8,8 +8,18 @@ import { parseReading } from "@/core/reading/parse";
 import { metricText } from "@/core/reading/quote";
 import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
-import type { AdviceJob } from "./jobs";
-import type { Loader } from "./load";
+import { loaderOf, type Surroundings } from "../surroundings";
+
+/** Bucket bounds for a histogram, from what was observed. */
+export interface AdviceJob {
+  type: "advice";
+  metric: string;
+  from: number;
+  to: number;
+  zone: string;
+  percents: number[];
+  count: number;
+}
 
 const SHORTEST_STEP = 60_000;
 
@@ -23,12 +33,12 @@ function sharedBounds(layouts: ReadonlySet<Layout>): number[] | null {
 
 /** Advises bucket bounds from what was observed in a window. @throws ReadingError where the metric is no histogram */
 export async function answerAdvice(
-  loader: Loader,
+  around: Surroundings,
   { metric, from, to, zone, percents, count }: AdviceJob,
 ): Promise<AdviceAnswer> {
   const node = parseReading(`p50 of ${metricText(metric)}`).expression as MeasureNode;
   const steps = stepBounds(from, to, defaultStep(from, to, SHORTEST_STEP), zone);
-  const source = await loader.source(node, from, to, steps);
+  const source = await loaderOf(around).source(node, from, to, steps);
   const unit = source.metrics[0]?.identity.unit ?? "";
   if (source.metrics.some(({ identity }) => !["histogram", "exponential"].includes(identity.kind)))
     throw new ReadingError(`${metric} is no histogram: it has no buckets`, 0, "choose a histogram", metric.length);

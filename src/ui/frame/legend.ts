@@ -1,17 +1,6 @@
-/** The rungs of the navigation, in the order in which the work is done. */
-export interface NavigationRung {
-  title: string;
-  path: string;
-}
+import { RUNGS } from "./pages";
 
-export const RUNGS: readonly NavigationRung[] = [
-  { title: "Services", path: "/services" },
-  { title: "Instruments", path: "/instruments" },
-  { title: "Pipeline", path: "/pipeline" },
-  { title: "Scratch", path: "/scratch" },
-  { title: "Releases", path: "/releases" },
-  { title: "Store", path: "/store" },
-];
+/** What stands under "?": the marks, and the keys. */
 
 /** What the marks say, on every page. */
 export const MARKS: readonly { mark: string; says: string }[] = [
@@ -23,7 +12,7 @@ export const MARKS: readonly { mark: string; says: string }[] = [
 
 /** What the keys do, for the list that `?` opens. */
 export const KEYS: readonly { keys: string; does: string }[] = [
-  { keys: "1 – 6", does: "go to a rung of the ladder on the left" },
+  { keys: `1 – ${RUNGS.length}`, does: "go to a rung of the ladder on the left" },
   { keys: "[  ]", does: "show the release before, the release after" },
   { keys: "/", does: "find: pages, services, metrics" },
   { keys: "Ctrl K", does: "the same, from anywhere" },

@@ -10,10 +10,32 @@ import { TooMuchError } from "@/core/reading/distribution";
 import { takeRows } from "@/core/strip/strip";
 import { RAW } from "@/store/database/partitions";
 import { listStrips, type StripNote } from "@/store/strips/strips";
-import { collect } from "./collect";
-import { fill, openAll, seriesIn } from "./fetch";
-import type { PointsAnswer, PointsJob } from "./jobs";
-import type { Caches, StillWanted } from "./load";
+import { collect } from "../collect";
+import { fill, openAll, seriesIn } from "../fetch";
+import type { Surroundings } from "../surroundings";
+
+/** Points of a metric as they arrived, to be written out. */
+export interface PointsJob {
+  type: "points";
+  format: "otlp" | "openmetrics";
+  metric: string;
+  from: number;
+  to: number;
+  /** Attributes that a series must have. */
+  where: { name: string; value: string }[];
+  /** Families that the text holds already. */
+  families: string[];
+}
+
+/** A piece of what was asked for. */
+export interface PointsAnswer {
+  text: string;
+  points: number;
+  /** Where the next piece begins; null where this is the last. */
+  next: number | null;
+  /** Families that the piece holds. */
+  families: string[];
+}
 
 /** Points as they arrived, on their way out: OTLP JSON lines piece by piece, or one text of OpenMetrics. */
 
@@ -92,7 +114,7 @@ async function exemplarsOf(
 
 /** Points of a metric in (from, to], with who their series are. */
 async function read(
-  { client, caches, stillWanted }: Around,
+  { client, caches, stillWanted }: Surroundings,
   { id, identity, description }: Metric,
   notes: readonly StripNote[],
   { where }: PointsJob,
@@ -116,21 +138,15 @@ async function read(
   return { metric, names, points: sets.reduce((sum, { count }) => sum + count, 0) };
 }
 
-interface Around {
-  client: pg.PoolClient;
-  caches: Caches;
-  stillWanted: StillWanted;
-}
-
 /** A piece of what a job asks for. @throws TooMuchError where a text would be too long */
-export async function answerPoints(around: Around, job: PointsJob): Promise<PointsAnswer> {
+export async function answerPoints(around: Surroundings, job: PointsJob): Promise<PointsAnswer> {
   const metrics = await metricsNamed(around.client, job.metric);
   const { from, to } = job;
   return job.format === "otlp" ? otlp(around, metrics, job, from, to) : openMetrics(around, metrics, job, from, to);
 }
 
 async function otlp(
-  around: Around,
+  around: Surroundings,
   metrics: readonly Metric[],
   job: PointsJob,
   from: number,
@@ -151,7 +167,7 @@ async function otlp(
 }
 
 async function openMetrics(
-  around: Around,
+  around: Surroundings,
   metrics: readonly Metric[],
   job: PointsJob,
   from: number,

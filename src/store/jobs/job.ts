@@ -2,6 +2,7 @@ import os from "node:os";
 import { eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
+import { LOCKS } from "../database/locks";
 import { job } from "../schema";
 
 /** Background jobs: any process may take one, one at a time holds it, and what it did last is there to be seen. */
@@ -17,39 +18,54 @@ export interface Done {
   waitingSince: number | null;
 }
 
-/** Locks of jobs, by name. */
-const LOCKS: Record<string, number> = {
-  merging: 7433003,
-  hours: 7433004,
-  retention: 7433005,
-  purging: 7433006,
-  conformance: 7433009,
-  pipeline: 7433010,
-  registry: 7433012,
-};
+/** Whether the process is about to end: a pass leaves off after the piece that it is at. */
+export type Stopped = () => boolean;
+
+/** A background job. Each is declared beside what it does, and stands in one list (./all). */
+export interface BackgroundJob {
+  /** Also its lock. */
+  name: keyof typeof LOCKS;
+  /** In a few words, for people. */
+  does: string;
+  /** How long it rests between passes, ms. */
+  every: number;
+  /** Whether it looks at all there is: then it rests a multiple of what it took. */
+  looksAtAll?: boolean;
+  /** Where it is cheap to tell that there is nothing to do: asked before the lock is taken. */
+  isDue?: (pool: pg.Pool) => Promise<boolean>;
+  /** Does all that is due. */
+  pass: (pool: pg.Pool, now: number, stopped: Stopped) => Promise<Done>;
+}
 
 /**
  * Does a job where no other process is at it, and notes how it went. The lock belongs to a connection, so it is free
  * again as soon as the process that held it is gone.
  *
- * @returns what was done, or null where another process holds the job
+ * @returns what was done, or null where nothing is to do or another process holds the job
  */
-export async function holding(pool: pg.Pool, name: string, work: () => Promise<Done>): Promise<Done | null> {
+export async function runJob(
+  pool: pg.Pool,
+  { name, isDue, pass }: Pick<BackgroundJob, "name" | "isDue" | "pass">,
+  now = Date.now(),
+  stopped: Stopped = () => false,
+): Promise<Done | null> {
+  if (isDue && !(await isDue(pool))) return null;
+  const lock = LOCKS[name];
   const guard = await pool.connect();
   let broken: Error | undefined;
   try {
-    const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [LOCKS[name]]);
+    const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [lock]);
     if (!rows[0].held) return null;
     try {
       await noteStart(pool, name);
-      const result = await work();
+      const result = await pass(pool, now, stopped);
       await noteEnd(pool, name, result, null);
       return result;
     } catch (error) {
       await noteEnd(pool, name, null, (error as Error).message).catch(() => {});
       throw error;
     } finally {
-      await guard.query("SELECT pg_advisory_unlock($1)", [LOCKS[name]]).catch((error: Error) => {
+      await guard.query("SELECT pg_advisory_unlock($1)", [lock]).catch((error: Error) => {
         broken = error;
       });
     }

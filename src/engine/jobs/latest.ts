@@ -6,8 +6,15 @@ import { type WrittenPoint, writeFamily } from "@/core/openmetrics/write";
 import { parseReading } from "@/core/reading/parse";
 import { metricText } from "@/core/reading/quote";
 import type { MeasureNode } from "@/core/reading/tree";
-import type { LatestJob } from "./jobs";
-import type { Loader } from "./load";
+import { loaderOf, type Surroundings } from "../surroundings";
+
+/** The last point of each series of a metric. */
+export interface LatestJob {
+  type: "latest";
+  metric: string;
+  from: number;
+  to: number;
+}
 
 /** Series whose last points are listed. */
 const MAX = 200;
@@ -52,14 +59,10 @@ function pointOf({ own, resource }: Origin, set: PointSet, row: number): LatestP
 }
 
 /** The last point of each series in a window, newest first, as a table and as text. */
-export async function answerLatest(
-  loader: Loader,
-  client: pg.PoolClient,
-  { metric, from, to }: LatestJob,
-): Promise<LatestAnswer> {
+export async function answerLatest(around: Surroundings, { metric, from, to }: LatestJob): Promise<LatestAnswer> {
   const node = parseReading(`sum of ${metricText(metric)}`).expression as MeasureNode;
   // A cut inside a minute makes sure that points are read as they arrived.
-  const source = await loader.source(node, from, to, Float64Array.of(from, from + 0.5, to), true);
+  const source = await loaderOf(around).source(node, from, to, Float64Array.of(from, from + 0.5, to), true);
   const found = source.metrics.flatMap(({ identity, series }) =>
     series.flatMap(({ parts }) => {
       const set = parts[parts.length - 1];
@@ -69,7 +72,7 @@ export async function answerLatest(
   found.sort((a, b) => b.set.timeMs[b.row] - a.set.timeMs[a.row]);
   const listed = found.slice(0, MAX);
   const origins = await originsOf(
-    client,
+    around.client,
     listed.map(({ set, row }) => set.series[row]),
   );
   const originOf = ({ set, row }: (typeof listed)[number]): Origin =>

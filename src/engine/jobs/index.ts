@@ -1,0 +1,35 @@
+import { answerAdvice } from "./advice";
+import { answerLadder } from "./ladder";
+import { answerLatest } from "./latest";
+import { answerPoints } from "./points";
+import { answerPurgePreview } from "./purgePreview";
+import { answerRail } from "./rail";
+import { answerReading } from "./reading";
+import { answerReadings } from "./readings";
+
+/** What the engine can be asked. A job is one file here and one line: who answers it says what it takes and gives. */
+export const JOBS = {
+  reading: answerReading,
+  readings: answerReadings,
+  ladder: answerLadder,
+  rail: answerRail,
+  latest: answerLatest,
+  advice: answerAdvice,
+  points: answerPoints,
+  "purge preview": answerPurgePreview,
+};
+
+export type JobType = keyof typeof JOBS;
+type Parts = { [T in JobType]: Parameters<(typeof JOBS)[T]>[1] };
+
+/** A job as it crosses to a thread: plain data. */
+export type Job = Parts[JobType];
+
+export type Answers = { [T in JobType]: Awaited<ReturnType<(typeof JOBS)[T]>> };
+
+/** A job as it is sent to a thread. */
+export interface SentJob {
+  job: Job;
+  /** One number, shared between threads: not 0 once nobody waits for the answer any more. */
+  gone: Int32Array;
+}

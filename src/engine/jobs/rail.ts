@@ -1,0 +1,45 @@
+import type { RailAnswer } from "@/core/api/releases";
+import { evaluateMeasure } from "@/core/reading/measure";
+import { parseReading } from "@/core/reading/parse";
+import { metricText, serviceTests } from "@/core/reading/quote";
+import type { MeasureNode } from "@/core/reading/tree";
+import { defaultStep, stepBounds } from "@/core/window/steps";
+import { loaderOf, type Surroundings } from "../surroundings";
+import { callMetrics, heardReleases } from "./callsOf";
+
+/** Traffic and releases along the time rail. */
+export interface RailJob {
+  type: "rail";
+  service: string;
+  environment: string;
+  from: number;
+  to: number;
+}
+
+export async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswer> {
+  const { client } = around;
+  const { service, environment, from, to } = job;
+  const marks = (await heardReleases(client, service, environment))
+    .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)
+    .map(({ release, firstAt }) => ({ release, at: firstAt }));
+  const every = defaultStep(from, to, 120_000);
+  const steps = stepBounds(from, to, every);
+  const times = Array.from(steps.subarray(1));
+  const [chosen] = await callMetrics(client, service, environment);
+  if (!chosen) return { from, to, times, traffic: times.map(() => null), marks };
+  const tests = `${metricText(chosen.name)} where ${serviceTests(service, environment)}`;
+  // What has percentiles is a histogram of calls, whatever else goes by its name.
+  const calls = parseReading(`p50 of ${tests}`).expression as MeasureNode;
+  const node = parseReading(`rate of ${tests}`).expression as MeasureNode;
+  const source = await loaderOf(around).source(calls, from, to, steps);
+  const { rows } = evaluateMeasure(node, source, steps, {});
+  const values = rows[0]?.values;
+  const settled = rows[0]?.settledTo ?? Number.POSITIVE_INFINITY;
+  return {
+    from,
+    to,
+    times,
+    traffic: times.map((_, i) => (values && steps[i] < settled && Number.isFinite(values[i]) ? values[i] : null)),
+    marks,
+  };
+}

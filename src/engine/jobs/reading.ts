@@ -1,0 +1,44 @@
+import type { Picks } from "@/core/reading/conditions";
+import { boundsOf, evaluate, stepOf } from "@/core/reading/evaluate";
+import { parseReading } from "@/core/reading/parse";
+import type { ReadingResult } from "@/core/reading/result";
+import type { Source } from "@/core/reading/source";
+import { type MeasureNode, measuresOf } from "@/core/reading/tree";
+import { stepBounds } from "@/core/window/steps";
+import type { Loader } from "../load";
+import { loaderOf, type Surroundings } from "../surroundings";
+
+/** One reading over a window. */
+export interface ReadingJob {
+  type: "reading";
+  text: string;
+  from: number;
+  to: number;
+  every: number | null;
+  zone: string;
+  picks: Picks;
+}
+
+/** @throws ReadingError, TooMuchError */
+export function answerReading(around: Surroundings, job: ReadingJob): Promise<ReadingResult> {
+  return readWith(loaderOf(around, job.picks), job);
+}
+
+/** Answers a reading with a loader that others share. @throws ReadingError, TooMuchError */
+export async function readWith(loader: Loader, job: Omit<ReadingJob, "type">): Promise<ReadingResult> {
+  const tree = parseReading(job.text);
+  const measures = measuresOf(tree.expression);
+  let interval = 0;
+  if (job.every === null && measures.every(({ every }) => every === null)) {
+    for (const node of measures) interval = Math.max(interval, await loader.interval(node, job.from, job.to));
+  }
+  const every = stepOf(tree, job, interval);
+  const steps = stepBounds(job.from, job.to, every, job.zone);
+  const sources = new Map<MeasureNode, Source>();
+  for (const node of measures) sources.set(node, await loader.source(node, job.from, job.to, boundsOf(node, steps)));
+  const result = evaluate(tree, job, every, sources);
+  if (result.series.length === 0 && !result.warnings.some(({ code }) => code === "unmatched")) {
+    for (const [node, source] of sources) result.warnings.push(await loader.whyEmpty(node, source, job));
+  }
+  return result;
+}

@@ -1,0 +1,14 @@
+import { CONFORMANCE } from "../contracts/conformance";
+import { CLOSING } from "../pipeline/windowCloser";
+import { forgetting } from "../registry/forgetSeries";
+import { PURGING } from "../strips/purge";
+import type { BackgroundJob } from "./job";
+import { HOURS, MERGING, RETENTION } from "./upkeep";
+
+/** What the upkeep thread of every intake tries to do. A background job is one line here. */
+export const UPKEEP: readonly BackgroundJob[] = [MERGING, HOURS, PURGING, CONFORMANCE, forgetting(), RETENTION];
+
+/** What each job does, in words, by its name; the pipeline's has a thread of its own. */
+export const JOB_WORDS: ReadonlyMap<string, string> = new Map(
+  [...UPKEEP, CLOSING].map(({ name, does }) => [name, does]),
+);
