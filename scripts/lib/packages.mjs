@@ -52,7 +52,8 @@ export async function ensureModules() {
   const wanted = hashOf("package.json", "package-lock.json");
   if (existsSync(mark) && readFileSync(mark, "utf8") === wanted) return;
   step("Installing npm packages");
-  await run("npm", ["install", "--no-audit", "--no-fund"], { quiet: true });
+  // All of them, whatever NODE_ENV says: one folder serves a build, a start and the tests.
+  await run("npm", ["install", "--include=dev", "--no-audit", "--no-fund"], { quiet: true });
   mkdirSync(path.dirname(mark), { recursive: true });
   writeFileSync(mark, hashOf("package.json", "package-lock.json"));
 }

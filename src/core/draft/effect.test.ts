@@ -5,7 +5,7 @@ import { Dictionary } from "../otlp/dictionary";
 import { addAmount } from "../pipeline/amount";
 import { packBatch } from "../pipeline/block";
 import { EMPTY_PIPELINE, pipelineSchema } from "../pipeline/config";
-import { type StepConfig, stepSchema } from "../pipeline/metricSteps";
+import { type StepConfig, stepSchema } from "../pipeline/steps";
 import { Arrivals, type Question } from "./effect";
 import { originalsBeside } from "./mistakes";
 import { originsOf, remedyFor } from "./origins";

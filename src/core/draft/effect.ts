@@ -16,7 +16,7 @@ import { type Origin, originsOf } from "./origins";
 import { type RecordEffect, tryRecords } from "./recordEffect";
 import { type Amounts, Tallies } from "./tallies";
 import { triedRecordValues, triedValues, type ValueEffect } from "./tryOut";
-import { unchangedUnits } from "./unchangedUnits";
+import { unchangedMetrics } from "./unchangedMetrics";
 import {
   type ContractEffect,
   contractEffects,
@@ -198,7 +198,6 @@ export class Arrivals {
     const spans = tryRecords(pipeline, config.traces, this.spans, this.to, hold);
     const records = tryRecords(pipeline, config.logs, this.records, this.to, hold);
     const born = new Map<string, Set<KnownSeries>>();
-    const grown = new Set(["compute", "counted"]);
     for (const step of lane.waitingSteps) {
       const due = held.get(step);
       if (!due) continue;
@@ -208,7 +207,7 @@ export class Arrivals {
       });
       const bound = Math.max(lane.boundAfter(step, last), lane.boundAfter(step, lane.closedUpTo(step)));
       const { out, waiting } = lane.advance(step, due, bound, (all) => {
-        if (grown.has(lane.typeOf(step))) born.set(step, new Set(all.series()));
+        if (lane.isNew(step)) born.set(step, new Set(all.series()));
       });
       store(out);
       for (const { step: later, batch } of waiting) hold(later, batch);
@@ -226,7 +225,7 @@ export class Arrivals {
     const before = this.all;
     const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
     const series = seriesCounts(lane, this.series, born);
-    const problems = { ...unchangedUnits(lane, this.series), ...lane.problems() };
+    const problems = { ...unchangedMetrics(lane, this.series), ...lane.problems() };
     const { traces, logs } = pipeline.config;
     const values = {
       ...triedValues(lane, this.series),

@@ -2,8 +2,8 @@ import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
 import { folder } from "../pipeline/fold";
-import type { StepConfig } from "../pipeline/metricSteps";
 import type { Fold } from "../pipeline/parts";
+import type { StepConfig } from "../pipeline/steps";
 
 /** Where series come from: the metrics that make most of them, and the attributes that multiply them. */
 

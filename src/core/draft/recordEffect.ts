@@ -5,10 +5,10 @@ import type { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import type { Pipeline } from "../pipeline/pipeline";
 import { RecordLane } from "../pipeline/recordLane";
-import type { RecordStep } from "../pipeline/recordSteps";
 import { isSpan } from "../pipeline/records";
 import { recordSize } from "../pipeline/size";
-import { decide, decided, type TailStep } from "../pipeline/tail";
+import type { RecordStep, TailStep } from "../pipeline/steps";
+import { decide, decided } from "../pipeline/tail";
 import type { Span } from "../span/model";
 
 /** What a pipeline does to spans or log records of some minutes. */

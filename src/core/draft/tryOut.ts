@@ -4,11 +4,9 @@ import type { KnownSeries } from "../otlp/dictionary";
 import { Dictionary } from "../otlp/dictionary";
 import { eachStep } from "../pipeline/follow";
 import type { Lane } from "../pipeline/lane";
-import type { StepConfig } from "../pipeline/metricSteps";
 import { RecordLane } from "../pipeline/recordLane";
-import type { RecordStep } from "../pipeline/recordSteps";
 import { passing, type TelemetryRecord } from "../pipeline/records";
-import { shapeOf } from "../pipeline/shapes";
+import { type AnyStep, isCounting, kindOf, type RecordStep } from "../pipeline/steps";
 import { canonicalAttribute } from "../reading/tree";
 
 /** Steps that change values of attributes, tried on the values that come to them. */
@@ -26,10 +24,8 @@ export interface ValueEffect {
 const MAX_EXAMPLES = 4;
 
 /** Attributes whose values a step changes; none for other steps. */
-function changedBy(step: StepConfig | RecordStep): string[] {
-  if (step.type === "fold") return [canonicalAttribute(step.attribute)];
-  if (step.type === "redact" || step.type === "hash") return step.attributes.map(canonicalAttribute);
-  return [];
+function changedBy(step: AnyStep): string[] {
+  return (kindOf(step).tried?.(step) ?? []).map(canonicalAttribute);
 }
 
 /** Collects values before and after. */
@@ -107,9 +103,9 @@ export function triedRecordValues(
   const values = new AllValues();
   for (const [i, step] of on.entries()) {
     const names = changedBy(step);
-    const shape = shapeOf(step);
+    const shape = kindOf(step).shape?.(step);
     if (names.length === 0 || !shape) continue;
-    const before = on.slice(0, i).filter(({ type }) => type !== "tail" && type !== "spans" && type !== "records");
+    const before = on.slice(0, i).filter((one) => !kindOf(one).waitsForTrace && !isCounting(one));
     const come = new RecordLane(
       [...before, { id: "those", on: true, type: "keep", where: step.where }],
       new Dictionary(),

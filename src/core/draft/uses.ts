@@ -1,7 +1,6 @@
 import type { MetricIdentity } from "../metric/model";
-import { readMetrics } from "../pipeline/compute";
 import type { PipelineConfig } from "../pipeline/config";
-import type { StepConfig } from "../pipeline/metricSteps";
+import { kindOf, type StepConfig } from "../pipeline/steps";
 import { mayMatch } from "../reading/mayMatch";
 import { parseCondition } from "../reading/parse";
 
@@ -15,16 +14,12 @@ export interface Use {
   how: "reads" | "makes" | "may change";
 }
 
-/** Names of metrics that a step gives its points. */
-function madeBy(step: StepConfig): string {
-  return "to" in step && (step.type === "merge" || step.type === "metric" || step.type === "compute") ? step.to : "";
-}
-
 function useOf(step: StepConfig, metric: Pick<MetricIdentity, "name" | "unit">): Use["how"] | null {
-  if (madeBy(step) === metric.name) return "makes";
+  const { makes, reads } = kindOf(step);
+  if (makes?.(step) === metric.name) return "makes";
   if (!mayMatch(parseCondition(step.where), { metric: metric.name, unit: metric.unit })) return null;
-  if (step.type !== "compute") return "may change";
-  return readMetrics(step).has(metric.name) ? "reads" : null;
+  if (!reads) return "may change";
+  return reads(step).has(metric.name) ? "reads" : null;
 }
 
 /**

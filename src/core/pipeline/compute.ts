@@ -8,7 +8,6 @@ import { canonicalAttribute, measuresOf, type ReadingTree } from "../reading/tre
 import { comparable, lenientUnit } from "../unit/unit";
 import { type Amount, columnsOf, plus } from "./amount";
 import { type Base, Increases, isAdded, type Row, rowsBySeries, seriesText } from "./increases";
-import type { StepConfig } from "./metricSteps";
 import { firstClosed, type Waits } from "./waits";
 
 /**
@@ -19,7 +18,18 @@ import { firstClosed, type Waits } from "./waits";
  * in common to be known by.
  */
 
-type ComputeStep = Extract<StepConfig, { type: "compute" }>;
+/** What is worked out, and how it is told. */
+export interface ComputeStep {
+  reading: string;
+  /** The metric's name. */
+  to: string;
+  /** "" for the one that the formula gives. */
+  unit: string;
+  /** Significant digits; null keeps all. */
+  digits: number | null;
+  /** Length of a window, s. */
+  every: number;
+}
 
 /** What the step remembers, as plain data. Times in Unix ms. */
 export interface ComputeState {
@@ -34,7 +44,7 @@ const FORGET = 3600_000;
 const OF_SENDERS = ["service.name", "service.version", "deployment.environment.name"];
 
 /** Metrics that a compute step reads. */
-export function readMetrics({ reading }: ComputeStep): Set<string> {
+export function readMetrics({ reading }: Pick<ComputeStep, "reading">): Set<string> {
   return new Set(measuresOf(parseReading(reading).expression).map(({ metric }) => metric));
 }
 

@@ -1,8 +1,7 @@
 import { z } from "zod";
 import { SIGNALS } from "../otlp/signals";
 import { exporterSchema, STORE } from "./exporters";
-import { stepSchema } from "./metricSteps";
-import { logStepSchema, spanStepSchema } from "./recordSteps";
+import { logStepSchema, spanStepSchema, stepSchema } from "./steps";
 
 /**
  * What a team says its pipeline does: receivers, a lane of steps in order for each signal, exporters. Each step has a

@@ -1,11 +1,9 @@
 import type { Attributes, Layout, MetricIdentity } from "../metric/model";
 import { FLAG } from "../metric/model";
-import { valueText } from "../metric/text";
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { canonicalAttribute } from "../reading/tree";
-import type { RecordStep } from "./recordSteps";
-import { isSpan, momentOf, type Passing, type TelemetryRecord } from "./records";
+import { momentOf, type Passing, type TelemetryRecord } from "./records";
 
 /**
  * Metrics from spans and log records. Each request's records are counted at once, by series and second; these counts
@@ -13,10 +11,20 @@ import { isSpan, momentOf, type Passing, type TelemetryRecord } from "./records"
  * counts of the window (temporality delta), and goes into the lane for metrics from its beginning.
  */
 
-export type CountingStep = Extract<RecordStep, { type: "spans" | "records" }>;
+/** How counts are told apart. */
+export interface CountingStep {
+  attributes: readonly string[];
+  bounds: readonly number[];
+}
 
-export function isCounting(step: RecordStep): step is CountingStep {
-  return step.type === "spans" || step.type === "records";
+/** What a step may do with a record that it counts. */
+export interface CountRecord {
+  /** Counts one. */
+  one(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string): void;
+  /** Adds a number up. */
+  sum(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string, value: number): void;
+  /** Tells a number apart from others. */
+  measure(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string, value: number): void;
 }
 
 /** Counts are told apart by this long, ms: any window is made of whole ones. */
@@ -45,7 +53,7 @@ function bucketOf(bounds: readonly number[], value: number): number {
 }
 
 /** Counts records of one request for one step. */
-export class Counting {
+export class Counting implements CountRecord {
   private readonly cells = new Map<string, Cell>();
 
   /** @param now Unix ms: records that lie ahead of it are counted now */
@@ -55,29 +63,15 @@ export class Counting {
     private readonly now: number,
   ) {}
 
-  add(passing: Passing<TelemetryRecord>): void {
-    const { step } = this;
-    if (step.type === "spans") {
-      const { record } = passing;
-      if (!isSpan(record)) return;
-      this.count(passing, `${step.to}.count`, "{span}", "Spans that ended");
-      if (record.status === "error") this.count(passing, `${step.to}.errors`, "{span}", "Spans that failed");
-      this.measure(passing, `${step.to}.duration`, "s", "How long spans took", record.took / 1e9);
-      return;
-    }
-    if (step.what === "count") return this.count(passing, step.to, step.unit, "Log records");
-    const value = Number(valueText(passing.now.attributes[canonicalAttribute(step.field)] ?? ""));
-    const text = passing.now.attributes[canonicalAttribute(step.field)];
-    if (text === undefined || text === "" || !Number.isFinite(value)) return;
-    if (step.what === "sum") this.sum(passing, step.to, step.unit, "A number of log records, added up", value, false);
-    else this.measure(passing, step.to, step.unit, "A number of log records", value);
+  one(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string): void {
+    this.add(passing, name, unit, description, 1, true);
   }
 
-  private count(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string): void {
-    this.sum(passing, name, unit, description, 1, true);
+  sum(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string, value: number): void {
+    this.add(passing, name, unit, description, value, false);
   }
 
-  private sum(
+  private add(
     passing: Passing<TelemetryRecord>,
     name: string,
     unit: string,
@@ -91,13 +85,7 @@ export class Counting {
     cell.integer &&= Number.isInteger(value);
   }
 
-  private measure(
-    passing: Passing<TelemetryRecord>,
-    name: string,
-    unit: string,
-    description: string,
-    value: number,
-  ): void {
+  measure(passing: Passing<TelemetryRecord>, name: string, unit: string, description: string, value: number): void {
     const { bounds } = this.step;
     const identity: MetricIdentity = { name, kind: "histogram", unit, temporality: "delta", monotonic: true };
     const cell = this.cell(passing, identity, description, new Array<number>(bounds.length + 1).fill(0));
@@ -135,7 +123,7 @@ export class Counting {
   batch(): Batch {
     const batch = new Batch();
     batch.silent = true;
-    const layout: Layout = { kind: "explicit", bounds: this.step.bounds };
+    const layout: Layout = { kind: "explicit", bounds: [...this.step.bounds] };
     for (const { series, end, value, integer, counts, min, max } of this.cells.values()) {
       const head = { timeMs: end, timeNs: 0, startMs: end - GRAIN, startNs: 0, flags: 0 };
       if (counts) batch.addPoint(series.metric, layout, series, head, [...counts, min, max, value]);

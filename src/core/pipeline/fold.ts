@@ -1,5 +1,4 @@
 import { RE2JS } from "re2js";
-import type { StepConfig } from "./metricSteps";
 import type { Fold } from "./parts";
 
 /** Folding: values that differ in nothing but an id become one value, by patterns on a linear-time engine (RE2). */
@@ -24,8 +23,14 @@ const READY: Record<Fold, readonly Rule[]> = {
 };
 const ORDER: readonly Fold[] = ["emails", "hosts", "paths", "uuids", "hex", "numbers"];
 
+/** Ready patterns, and ones of a team's own with what stands in place of what they find. */
+export interface Folding {
+  folds: readonly Fold[];
+  own: readonly { pattern: string; to: string }[];
+}
+
 /** Makes a step's patterns ready. @returns what a value becomes */
-export function folder({ folds, own }: Pick<Extract<StepConfig, { type: "fold" }>, "folds" | "own">) {
+export function folder({ folds, own }: Folding) {
   const rules = [
     ...own.map(({ pattern, to }) => rule(pattern, to)),
     ...ORDER.filter((name) => folds.includes(name)).flatMap((name) => READY[name]),

@@ -9,7 +9,7 @@ import { amountAt, countOf } from "./amount";
 import { pipelineSchema } from "./config";
 import { Lane } from "./lane";
 import type { MeetState } from "./meet";
-import type { StepConfig } from "./metricSteps";
+import type { StepConfig } from "./steps";
 
 const T0 = 1_764_000_000_000;
 

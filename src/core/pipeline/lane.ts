@@ -1,14 +1,12 @@
-import type { Attributes, SeriesIdentity } from "../metric/model";
 import { Batch, type Destination } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
-import { type ComputeState, Computing } from "./compute";
 import { type Base, seriesText } from "./increases";
 import { Meeting, type MeetSettings, type MeetState } from "./meet";
-import type { StepConfig } from "./metricSteps";
-import type { LevelHow } from "./parts";
-import { type CountedStep, type End, type LaneStep, Routes, type Step, type StepCount, type Way } from "./routes";
+import { type CountedStep, type End, Routes, type Step, type StepCount, type Way } from "./routes";
 import { batchSize, columnsSize } from "./size";
-import { changeValues } from "./values";
+import type { StepConfig } from "./steps";
+import type { WaitState } from "./steps/definition";
+import { changeValues, valued } from "./values";
 import type { Waits } from "./waits";
 
 /**
@@ -27,7 +25,8 @@ export interface Waiting {
   batch: Batch;
 }
 
-export type WaitState = MeetState | ComputeState;
+/** Counts of records, added up: two of one time are two requests. */
+const COUNTED = { within: "last", across: "sum", target: (one: KnownSeries) => one, repeats: false } as const;
 
 export class Lane {
   readonly routes: Routes;
@@ -53,14 +52,8 @@ export class Lane {
     this.steps = this.routes.steps;
     for (const step of this.steps) {
       const { config } = step;
-      const settings = this.settingsOf(step);
-      if (config.type === "compute")
-        this.meetings.set(
-          config.id,
-          new Computing(config, began, saved[config.id] as ComputeState | undefined, closed),
-        );
-      else if (settings)
-        this.meetings.set(config.id, new Meeting(settings, began, saved[config.id] as MeetState | undefined, closed));
+      const waits = this.waitsAt(step, began, saved[config.id], closed);
+      if (waits) this.meetings.set(config.id, waits);
     }
   }
 
@@ -74,43 +67,25 @@ export class Lane {
     return [...this.meetings.keys()].map((step) => this.boundAfter(step, 0));
   }
 
-  /** What a step is; "" for one that is not there. */
-  typeOf(step: string): string {
-    return this.steps.find(({ config }) => config.id === step)?.config.type ?? "";
+  /** Whether what comes out of a step is something else than what went in: figures, and counts of records. */
+  isNew(step: string): boolean {
+    const found = this.steps.find(({ config }) => config.id === step);
+    return found !== undefined && (found.kind === null || found.kind.waits !== undefined);
   }
 
   /** How a step brings series together; null where it never does. */
-  private settingsOf(step: Step): MeetSettings | null {
-    const { config } = step;
-    const target = (series: KnownSeries) => this.routes.shaped(step, series);
-    switch (config.type) {
-      case "counted":
-        return { every: config.every * 1000, within: "last", across: "sum", target: (one) => one, repeats: false };
-      case "set":
-      case "remove":
-      case "redact":
-      case "fold":
-        return { every: config.every * 1000, within: "last", across: config.gauges, target };
-      case "limit":
-        return { every: 10_000, within: "last", across: "sum", target: (series) => this.routes.overflow(series) };
-      case "merge":
-        return {
-          every: config.every * 1000,
-          within: "last",
-          across: config.how,
-          target,
-          distinctOf: (series) => JSON.stringify(removedFrom(series.identity, target(series).identity)),
-        };
-      case "slow":
-        return {
-          every: config.every * 1000,
-          within: config.gauges as LevelHow,
-          across: "last",
-          target: (series) => series,
-        };
-      default:
-        return null;
+  private waitsAt(step: Step, began: number, saved: WaitState | undefined, closed: number): Waits<WaitState> | null {
+    const { config, kind } = step;
+    if (config.type === "counted") {
+      const settings: MeetSettings = { ...COUNTED, every: config.every * 1000 };
+      return new Meeting(settings, began, saved as MeetState | undefined, closed);
     }
+    if (kind?.waits) return kind.waits(config, began, saved, closed);
+    const settings = kind?.meeting?.(config, {
+      shaped: (series) => this.routes.shaped(step, series),
+      overflow: (series) => this.routes.overflow(series),
+    });
+    return settings ? new Meeting(settings, began, saved as MeetState | undefined, closed) : null;
   }
 
   /**
@@ -168,9 +143,9 @@ export class Lane {
     });
     const result: Waiting[] = [...waiting].map(([step, some]) => ({ step: this.steps[step].config.id, batch: some }));
     for (const [i, some] of changing) {
-      const { config, count } = this.steps[i];
-      if (config.type !== "unit" && config.type !== "coarsen") continue;
-      const changed = changeValues(config, some, this.dictionary);
+      const { values, count } = this.steps[i];
+      if (!values) continue;
+      const changed = changeValues(values, some, this.dictionary);
       count.out += changed.points;
       count.outBytes += batchSize(changed);
       for (const one of this.send(changed, i + 1)) result.push(one);
@@ -258,31 +233,14 @@ export class Lane {
 
   /** What a series is called behind the step that ends its way; null where several together give another. */
   behind({ type, step }: Extract<End, { step: number }>, series: KnownSeries): KnownSeries | null {
-    const { config } = this.steps[step];
+    const { config, values } = this.steps[step];
     return type === "meet"
       ? this.meetings.get(config.id)!.targetOf(series, this.dictionary)
-      : valued(config, series, this.dictionary);
+      : valued(values!, series, this.dictionary);
   }
 
   /** What went wrong at steps when they last closed a window, by their ids. */
   problems(): Record<string, string> {
-    return Object.fromEntries(
-      [...this.meetings].flatMap(([id, one]) => (one instanceof Computing && one.problem ? [[id, one.problem]] : [])),
-    );
+    return Object.fromEntries([...this.meetings].flatMap(([id, { problem }]) => (problem ? [[id, problem]] : [])));
   }
-}
-
-/** A series behind a step that changes its values. */
-function valued(config: LaneStep, series: KnownSeries, dictionary: Dictionary): KnownSeries {
-  if (config.type !== "unit") return series;
-  const { identity, description } = series.metric;
-  return dictionary.series(dictionary.metric({ ...identity, unit: config.to }, description), series.identity);
-}
-
-/** What a merge took away from a series. */
-function removedFrom(before: SeriesIdentity, after: SeriesIdentity): [string, unknown][] {
-  const gone = (a: Attributes, b: Attributes) => Object.entries(a).filter(([name]) => !Object.hasOwn(b, name));
-  return [...gone(before.resource, after.resource), ...gone(before.attributes, after.attributes)].sort(([a], [b]) =>
-    a < b ? -1 : 1,
-  );
 }

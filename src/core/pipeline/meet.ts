@@ -80,6 +80,8 @@ export class Meeting implements Waits<MeetState> {
   private upTo: number;
   /** Levels that came after their window was closed. */
   late = 0;
+  /** What meets always gives something. */
+  readonly problem = null;
   /** Points that cannot be brought together. */
   private unfit = 0;
 

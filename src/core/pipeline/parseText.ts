@@ -1,10 +1,7 @@
 import type { Attributes, AttributeValue } from "../metric/model";
 import { Pattern } from "./patterns";
-import type { LogStep } from "./recordSteps";
 
 /** Finds attributes in the text of a log record. */
-
-type ParseStep = Extract<LogStep, { type: "parse" }>;
 
 /** Attributes that one text gives, at most; characters of one value, at most. */
 const MAX_FOUND = 64;
@@ -67,8 +64,17 @@ export function readJson(text: string): Attributes {
   return found;
 }
 
+/** How a text is written. */
+export interface Parsing {
+  format: "logfmt" | "json" | "pattern";
+  /** With named groups; for the format "pattern". */
+  pattern: string;
+  /** What the names of found attributes begin with. */
+  prefix: string;
+}
+
 /** @returns what a step finds in a text, by the names that it gives */
-export function reader({ format, pattern, prefix }: ParseStep): (text: string) => Attributes {
+export function reader({ format, pattern, prefix }: Parsing): (text: string) => Attributes {
   const named = format === "pattern" ? new Pattern(pattern) : null;
   return (text) => {
     const found = named ? named.groups(text) : format === "json" ? readJson(text) : readLogfmt(text);

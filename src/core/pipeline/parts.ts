@@ -51,3 +51,12 @@ export const ownPatterns = z
   .array(z.object({ pattern, to: z.string().max(200) }))
   .max(20)
   .default([]);
+
+/** A part of a whole. */
+export const sharePart = z.number().min(0, "a share is not below 0").max(1, "a share is not above 1");
+
+/** Bounds of buckets. */
+export const boundsPart = z
+  .array(z.number())
+  .max(200)
+  .refine((all) => all.every((bound, i) => i === 0 || bound > all[i - 1]), "bounds rise from one to the next");

@@ -5,10 +5,11 @@ import type { Signal } from "../otlp/signals";
 import type { Span } from "../span/model";
 import type { PipelineConfig } from "./config";
 import { exportersOf, isQueued } from "./exporters";
-import { Lane, type WaitState } from "./lane";
+import { Lane } from "./lane";
 import { type Admitted, RecordLane } from "./recordLane";
-import type { RecordStep } from "./recordSteps";
 import type { CountedStep, Seen, StepCount } from "./routes";
+import { isCounting, type RecordStep } from "./steps";
+import type { WaitState } from "./steps/definition";
 
 /** One version of the pipeline as it runs: a lane per signal, and the exporters at their ends. */
 
@@ -22,9 +23,7 @@ interface Ends {
 /** Steps of the other lanes that give metrics. */
 export function countedSteps({ traces, logs }: Pick<PipelineConfig, "traces" | "logs">): CountedStep[] {
   return [...traces, ...logs].flatMap((step: RecordStep) =>
-    step.on && (step.type === "spans" || step.type === "records")
-      ? [{ id: step.id, type: "counted", every: step.every }]
-      : [],
+    step.on && isCounting(step) ? [{ id: step.id, type: "counted", every: step.every }] : [],
   );
 }
 

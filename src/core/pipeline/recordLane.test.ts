@@ -12,7 +12,8 @@ import { readJson, readLogfmt } from "./parseText";
 import { Pipeline } from "./pipeline";
 import { RecordLane } from "./recordLane";
 import { randomnessOf, sampled, thresholdOf } from "./sampling";
-import { decide, decided, type TailStep } from "./tail";
+import type { TailStep } from "./steps";
+import { decide, decided } from "./tail";
 
 const NOW = ORIGIN + 3600_000;
 const config = (parts: object) => pipelineSchema.parse(parts);

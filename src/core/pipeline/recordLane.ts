@@ -1,19 +1,14 @@
 import type { LogRecord } from "../log/model";
-import { valueText } from "../metric/text";
 import type { Batch } from "../otlp/batch";
 import type { Dictionary } from "../otlp/dictionary";
 import { passes } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
-import { canonicalAttribute } from "../reading/tree";
 import type { Span } from "../span/model";
-import { Counting, type CountingStep, isCounting } from "./derived";
-import { reader } from "./parseText";
-import type { RecordStep } from "./recordSteps";
+import { Counting, type CountRecord } from "./derived";
 import { lookInto, type Passing, passing, settled, type TelemetryRecord } from "./records";
 import { nothingCounted, type StepCount } from "./routes";
-import { sampled } from "./sampling";
-import { shapeOf } from "./shapes";
 import { passingSize, recordSize } from "./size";
+import { type CountingConfig, type Kind, kindOf, type RecordStep } from "./steps";
 
 /**
  * A lane of steps over spans or log records. Every step looks at one record at a time and keeps nothing, so any number
@@ -37,41 +32,23 @@ export interface Admitted<T> {
 
 interface Step {
   config: RecordStep;
+  kind: Kind;
   matches: (one: Passing<TelemetryRecord>) => boolean;
   /** What becomes of one that matches; null where it goes no further. */
   apply: <T extends TelemetryRecord>(one: Passing<T>) => Passing<T> | null;
+  /** What it counts; null where it counts nothing. */
+  counts: ((one: Passing<TelemetryRecord>, count: CountRecord) => void) | null;
   count: StepCount;
 }
 
-/** Changes that a step makes to one record at a time; null for steps that do something else. */
+/** What a step makes of one record at a time. */
 function applying(config: RecordStep): Step["apply"] {
-  const same = <T extends TelemetryRecord>(one: Passing<T>) => one;
-  switch (config.type) {
-    case "drop":
-      return () => null;
-    case "sample":
-      return (one) => {
-        const record = sampled(one.record, config.share);
-        return record && { ...one, record };
-      };
-    case "parse": {
-      const read = reader(config);
-      const from = canonicalAttribute(config.from);
-      return (one) => {
-        const { attributes } = one.now;
-        const value = attributes[from];
-        if (value === undefined) return one;
-        // What is there already is not overwritten: it was said, not found.
-        const found = Object.entries(read(valueText(value))).filter(([name]) => !Object.hasOwn(attributes, name));
-        if (found.length === 0) return one;
-        return { ...one, now: { ...one.now, attributes: { ...attributes, ...Object.fromEntries(found) } } };
-      };
-    }
-    default: {
-      const shape = shapeOf(config);
-      return shape ? (one) => ({ ...one, now: shape(one.now) }) : same;
-    }
-  }
+  const { lets, record, shape } = kindOf(config);
+  if (lets === "others") return () => null;
+  if (record) return record(config);
+  if (!shape) return (one) => one;
+  const change = shape(config);
+  return (one) => ({ ...one, now: change(one.now) });
 }
 
 export class RecordLane {
@@ -90,7 +67,9 @@ export class RecordLane {
         return {
           config,
           matches: everything ? () => true : (one) => test(lookInto(one)),
+          kind: kindOf(config),
           apply: applying(config),
+          counts: kindOf(config).counts?.(config) ?? null,
           count: nothingCounted(),
         };
       });
@@ -134,19 +113,19 @@ export class RecordLane {
       };
       for (let i = first; i < this.steps.length; i++) {
         const step = this.steps[i];
-        const { config, count } = step;
+        const { config, kind, count } = step;
         const matches = step.matches(one);
-        if (!matches && config.type !== "keep") continue;
+        if (!matches && kind.lets !== "matching") continue;
         count.in++;
         count.inBytes += size(one);
-        if (config.type === "keep" && !matches) return;
-        if (config.type === "tail") {
+        if (!matches) return;
+        if (kind.waitsForTrace) {
           const waiting = undecided.get(config.id) ?? [];
           waiting.push(settled(one) as Span);
           undecided.set(config.id, waiting);
           return;
         }
-        if (isCounting(config)) this.countAt(step, config, counting, now).add(one);
+        step.counts?.(one, this.countAt(step, counting, now));
         one = step.apply(one);
         if (!one) return;
         count.out++;
@@ -162,10 +141,10 @@ export class RecordLane {
     };
   }
 
-  private countAt(step: Step, config: CountingStep, all: Map<Step, Counting>, now: number): Counting {
+  private countAt(step: Step, all: Map<Step, Counting>, now: number): Counting {
     let counting = all.get(step);
     if (!counting) {
-      counting = new Counting(config, this.dictionary, now);
+      counting = new Counting(step.config as CountingConfig, this.dictionary, now);
       all.set(step, counting);
     }
     return counting;

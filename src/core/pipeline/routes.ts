@@ -2,12 +2,11 @@ import type { SeriesIdentity } from "../metric/model";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { type LookUp, passes } from "../reading/conditions";
 import { parseCondition } from "../reading/parse";
-import { readMetrics } from "./compute";
 import { shortHash } from "./hash";
-import type { StepConfig } from "./metricSteps";
-import { type Shape, shapeOf } from "./shapes";
 import { headSize } from "./size";
-import { changesValues } from "./values";
+import { type Kind, kindOf, type StepConfig } from "./steps";
+import type { Shape } from "./steps/attributes";
+import type { ValueChange } from "./steps/definition";
 
 /**
  * Ways of series through the steps of a lane. What a step does to a point depends on its series alone, so the way of each
@@ -47,13 +46,20 @@ export interface Seen {
   series: string;
 }
 
-/** Steps that bring series together only where they change what a series is called. */
-const MEETS_BY_CHANGE: ReadonlySet<string> = new Set(["set", "remove", "redact", "fold"]);
-
 export interface Step {
   config: LaneStep;
+  /** What kind of step it is; null for one of another lane. */
+  kind: Kind | null;
   matches: (series: KnownSeries) => boolean;
   shape: Shape | null;
+  /** The name that metrics have behind it; "" for their own. */
+  name: string;
+  /** What it does to values; null where it leaves them. */
+  values: ValueChange | null;
+  /** Whether what it is given goes on as well. */
+  originals: boolean;
+  /** When series meet here. */
+  meets: "always" | "by change" | number | null;
   /** What series are called behind it, worked out once. */
   shaped: Map<KnownSeries, KnownSeries>;
   /** Metrics of which series meet here: then all of a metric's that match do. */
@@ -96,6 +102,37 @@ function lookInto({ metric, identity }: KnownSeries): LookUp {
   };
 }
 
+/** What holds of every step before it has seen anything. */
+const fresh = () => ({
+  shape: null,
+  name: "",
+  values: null,
+  originals: false,
+  meets: null,
+  shaped: new Map(),
+  touched: new Set<string>(),
+  within: new Map(),
+  count: nothingCounted(),
+});
+
+function stepOf(config: StepConfig): Step {
+  const kind = kindOf(config);
+  const test = passes(parseCondition(config.where));
+  const read = kind.reads?.(config);
+  const { meets } = kind;
+  return {
+    ...fresh(),
+    config,
+    kind,
+    matches: (series) => (!read || read.has(series.metric.identity.name)) && test(lookInto(series)),
+    shape: kind.shape?.(config) ?? null,
+    name: kind.renames?.(config) ?? "",
+    values: kind.values?.(config) ?? null,
+    originals: kind.originals?.(config) ?? false,
+    meets: typeof meets === "function" ? meets(config) : (meets ?? null),
+  };
+}
+
 export class Routes {
   readonly steps: readonly Step[];
   /** By series, per step that they begin at. */
@@ -111,36 +148,8 @@ export class Routes {
     counted: readonly CountedStep[],
     private readonly dictionary: Dictionary,
   ) {
-    const before = counted.map((config): Step => {
-      const count = nothingCounted();
-      return {
-        config,
-        matches: () => false,
-        shape: null,
-        shaped: new Map(),
-        touched: new Set(),
-        within: new Map(),
-        count,
-      };
-    });
-    const own = configs
-      .filter(({ on }) => on)
-      .map((config): Step => {
-        const test = passes(parseCondition(config.where));
-        const shape = shapeOf(config);
-        const read = config.type === "compute" ? readMetrics(config) : null;
-        const matches = (series: KnownSeries) =>
-          (read === null || read.has(series.metric.identity.name)) && test(lookInto(series));
-        return {
-          config,
-          matches,
-          shape,
-          shaped: new Map(),
-          touched: new Set(),
-          within: new Map(),
-          count: nothingCounted(),
-        };
-      });
+    const before = counted.map((config): Step => ({ ...fresh(), config, kind: null, matches: () => false }));
+    const own = configs.filter(({ on }) => on).map(stepOf);
     this.steps = [...before, ...own];
     this.ways = this.steps.map(() => new Map());
     this.ways.push(new Map());
@@ -156,10 +165,10 @@ export class Routes {
     return known;
   }
 
-  private shape({ config, shape }: Step, series: KnownSeries): KnownSeries {
+  private shape({ shape, name: given }: Step, series: KnownSeries): KnownSeries {
     const identity = shape ? shape(series.identity) : series.identity;
     const { metric } = series;
-    const name = config.type === "merge" && config.to !== "" ? config.to : metric.identity.name;
+    const name = given === "" ? metric.identity.name : given;
     if (identity === series.identity && name === metric.identity.name) return series;
     const known =
       name === metric.identity.name ? metric : this.dictionary.metric({ ...metric.identity, name }, metric.description);
@@ -194,31 +203,23 @@ export class Routes {
     const way = (end: End): Way => ({ passed, named, sizes: [...sizes, headSize(series)], end, series });
     for (let i = first; i < this.steps.length; i++) {
       const step = this.steps[i];
-      const { config } = step;
-      if (config.type === "counted") continue;
+      if (!step.kind) continue;
       const matches = step.matches(series);
-      if (config.type === "keep") {
+      const { lets } = step.kind;
+      if (lets === "matching") {
         come(i);
         if (!matches) return [way({ type: "gone" })];
         continue;
       }
       if (!matches) continue;
       come(i);
-      if (config.type === "drop") return [way({ type: "gone" })];
+      if (lets === "others") return [way({ type: "gone" })];
       if (this.meetsAt(i, series)) {
-        const goesOn = (config.type === "merge" || config.type === "compute") && config.originals;
         const meets = way({ type: "meet", step: i });
-        return goesOn ? [meets, ...this.findWays(i + 1, series)] : [meets];
+        return step.originals ? [meets, ...this.findWays(i + 1, series)] : [meets];
       }
-      if ((config.type === "unit" || config.type === "coarsen") && changesValues(config, series.metric.identity))
-        return [way({ type: "values", step: i })];
-      if (config.type === "metric") {
-        const { identity, description } = series.metric;
-        series = this.dictionary.series(
-          this.dictionary.metric({ ...identity, name: config.to }, description),
-          series.identity,
-        );
-      } else if (step.shape) series = this.shaped(step, series);
+      if (step.values?.changes(series.metric.identity)) return [way({ type: "values", step: i })];
+      if (step.shape || step.name !== "") series = this.shaped(step, series);
     }
     return [way({ type: "out" })];
   }
@@ -226,16 +227,15 @@ export class Routes {
   /** Whether a series meets others at a step. */
   private meetsAt(i: number, series: KnownSeries): boolean {
     const step = this.steps[i];
-    const { type } = step.config;
-    if (type === "merge" || type === "slow" || type === "compute") return true;
-    if (type === "limit") return this.isPast(step, step.config.series, series);
-    if (!MEETS_BY_CHANGE.has(type)) return false;
+    const { meets } = step;
+    if (meets === null || meets === "always") return meets !== null;
+    if (typeof meets === "number") return this.isPast(step, meets, series);
     const { name } = series.metric.identity;
     if (step.touched.has(name)) return true;
     const target = this.shaped(step, series);
     if (target === series) return false;
     // An attribute that was not there before cannot have told series from each other.
-    if (type === "set" && keysOf(target.identity) > keysOf(series.identity)) return false;
+    if (step.kind?.adds && keysOf(target.identity) > keysOf(series.identity)) return false;
     step.touched.add(name);
     // Series of this metric that went past before go with the others from now on.
     for (const ways of this.ways) ways.clear();

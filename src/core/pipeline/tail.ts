@@ -1,14 +1,12 @@
 import type { Span } from "../span/model";
-import type { SpanStep } from "./recordSteps";
 import { sampled } from "./sampling";
+import type { TailStep } from "./steps";
 
 /**
  * Deciding on whole traces. Spans wait until {@link TailStep.within} after the first of their trace came in; then the
  * trace is kept where one of them failed or took long, else with a share, by its id. What comes later follows the
  * decision of its trace as long as that is remembered.
  */
-
-export type TailStep = Extract<SpanStep, { type: "tail" }>;
 
 /** What was decided of a trace, and why. */
 export interface Decision {

@@ -21,6 +21,8 @@ export interface Waits<State> {
   /** Points that came too late, and points that cannot be worked with. */
   readonly late: number;
   readonly refused: number;
+  /** Why the last window gave nothing; null where it did. */
+  readonly problem: string | null;
   boundAt(moment: number): number;
   boundAfter(moment: number): number;
   /**

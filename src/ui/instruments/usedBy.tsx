@@ -1,8 +1,8 @@
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { type Use, usesOf } from "@/core/draft/uses";
+import { kindOf } from "@/core/pipeline/steps";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
-import { STEP_WORDS } from "../pipeline/words";
 import { usePipeline } from "../query/pipeline";
 
 /** Who would notice if an instrument went or changed. */
@@ -33,7 +33,7 @@ export function UsedBy({ data, define }: { data: InstrumentAnswer; define: strin
           <Link className="slot" href={`/pipeline${carried}`}>
             step {place} of the pipeline
           </Link>{" "}
-          ({STEP_WORDS[step.type].name}) {HOW_WORDS[how]}
+          ({kindOf(step).name}) {HOW_WORDS[how]}
           {how === "may change" && step.where !== "" && (
             <>
               {" "}

@@ -5,11 +5,12 @@ import type { ExporterState } from "@/core/api/pipeline";
 import type { StepEffect } from "@/core/draft/effect";
 import type { Signal } from "@/core/otlp/signals";
 import { type ExporterConfig, exportersOf } from "@/core/pipeline/exporters";
+import { type AnyStep, kindOf, STEPS_OF } from "@/core/pipeline/steps";
 import { count, size } from "../frame/amounts";
 import { Slot } from "../sentence/slot";
 import { StepList } from "./stepList";
 import type { LiveRate } from "./stepRates";
-import { type AnyStep, EXPORTER_WORDS, LANE_STEPS, SIGNAL_WORDS, STEP_WORDS } from "./words";
+import { EXPORTER_WORDS, SIGNAL_WORDS } from "./words";
 
 /** One lane: what comes in at the left, steps in their order, where it goes at the right. */
 
@@ -91,7 +92,7 @@ function ClosedLane({ signal, onOpen, steps, exporters, states, receives, receiv
           {receives ? (received === null ? "…" : `${received.toFixed(1)} ${many}/s`) : "turned away"}
         </span>
         <span className="min-w-0 flex-1 truncate text-muted">
-          {on.length === 0 ? "no steps" : on.map(({ type }) => STEP_WORDS[type].name).join(" → ")}
+          {on.length === 0 ? "no steps" : on.map((step) => kindOf(step).name).join(" → ")}
         </span>
         <span className="text-[13px]">
           {wrong && <span className="text-error">✕ </span>}
@@ -137,11 +138,7 @@ export function LaneRow(props: LaneProps) {
         <p>
           <Slot
             name={`add a step for ${signal}`}
-            options={LANE_STEPS[signal].map((value) => ({
-              value,
-              label: STEP_WORDS[value].name,
-              note: STEP_WORDS[value].does,
-            }))}
+            options={STEPS_OF[signal].map(({ type, name, does }) => ({ value: type, label: name, note: does }))}
             onChoose={props.onAdd}
             placeholder="Find a step"
           >

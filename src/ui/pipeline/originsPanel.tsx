@@ -2,7 +2,7 @@ import { useState } from "react";
 import { GROWTH_SPANS, type Growth, type NowAndBefore } from "@/core/api/pipeline";
 import type { Effect, MetricEffect } from "@/core/draft/effect";
 import { type Multiplier, type Origin, remedyFor } from "@/core/draft/origins";
-import type { StepConfig } from "@/core/pipeline/metricSteps";
+import type { StepConfig } from "@/core/pipeline/steps";
 import { count } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";

@@ -7,7 +7,7 @@ import type { FollowAsked } from "@/core/draft/followed";
 import type { WatchedReading } from "@/core/draft/watchedReading";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
-import type { StepConfig, StepType } from "@/core/pipeline/metricSteps";
+import type { AnyStep, StepConfig, StepType } from "@/core/pipeline/steps";
 import { metricText } from "@/core/reading/quote";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
@@ -29,7 +29,7 @@ import { type LiveRate, NO_RATE } from "./stepRates";
 import { monthly, perMinute, useArrivals, useEffectOfDraft } from "./useEffectOfDraft";
 import { type OwnReadings, useOwnReadings } from "./useOwnReadings";
 import { PipelineWarnings } from "./warnings";
-import { type AnyStep, newExporter, newStep } from "./words";
+import { newExporter, newStep } from "./words";
 
 const GRAIN = 15_000;
 const BACK = 2 * 60_000;

@@ -6,11 +6,12 @@ import type { PipelineVersionEntry } from "@/core/api/pipeline";
 import { SIGNALS } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
+import { kindOf } from "@/core/pipeline/steps";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { LineByLine } from "./lineByLine";
-import { EXPORTER_WORDS, STEP_WORDS } from "./words";
+import { EXPORTER_WORDS } from "./words";
 
 /** Makes a draft live, with a note. */
 export function Publishing({
@@ -71,9 +72,7 @@ export function Publishing({
 /** Everything in a pipeline that has an id, with the part that it is in. */
 function partsOf(config: PipelineConfig): { id: string; word: string; of: { on: boolean } }[] {
   return [
-    ...SIGNALS.flatMap((signal) =>
-      config[signal].map((step) => ({ id: step.id, word: STEP_WORDS[step.type].name, of: step })),
-    ),
+    ...SIGNALS.flatMap((signal) => config[signal].map((step) => ({ id: step.id, word: kindOf(step).name, of: step }))),
     ...config.exporters.map((one) => ({ id: one.id, word: EXPORTER_WORDS[one.type].name, of: one })),
   ];
 }

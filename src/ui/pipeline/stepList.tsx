@@ -18,9 +18,9 @@ import {
 } from "@dnd-kit/sortable";
 import type { StepEffect } from "@/core/draft/effect";
 import type { Signal } from "@/core/otlp/signals";
+import { type AnyStep, kindOf } from "@/core/pipeline/steps";
 import { type LiveRate, StepRates, TriedValues } from "./stepRates";
 import { StepSentence } from "./stepSentence";
-import { type AnyStep, STEP_WORDS } from "./words";
 
 /** Steps in their order, which is what they mean: dragged, moved by keys, switched off, taken out. */
 
@@ -44,7 +44,7 @@ function StepRow({ signal, step, place, problem, effect, live, minute, onChange,
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
   });
-  const name = STEP_WORDS[step.type].name;
+  const name = kindOf(step).name;
   const style = { transform: transform ? `translate(${transform.x}px, ${transform.y}px)` : undefined, transition };
   return (
     <li
