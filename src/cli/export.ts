@@ -2,7 +2,7 @@ import { once } from "node:events";
 import { createWriteStream } from "node:fs";
 import type { Writable } from "node:stream";
 import { Command, InvalidArgumentError, Option } from "commander";
-import { nearest } from "@/core/reading/nearest";
+import { nearest } from "@/core/reading/language/nearest";
 import { DURATIONS } from "@/core/window/lengths";
 import { NOT_OURS, reasonOf } from "./intake";
 import { say, UserError } from "./userError";

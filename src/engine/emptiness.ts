@@ -1,11 +1,11 @@
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
-import type { Picks } from "@/core/reading/conditions";
-import { predicate } from "@/core/reading/conditions";
 import { whyEmpty } from "@/core/reading/emptiness";
+import type { Picks } from "@/core/reading/language/conditions";
+import { predicate } from "@/core/reading/language/conditions";
+import type { MeasureNode } from "@/core/reading/language/tree";
 import type { Warning } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
-import type { MeasureNode } from "@/core/reading/tree";
 
 /** Series that are looked at for the reason; of more, the latest. */
 const MAX_SERIES = 20_000;

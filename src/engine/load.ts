@@ -1,13 +1,14 @@
 import type pg from "pg";
 import { type Attributes, isLevel, type MetricIdentity, type PointSet } from "@/core/metric/model";
-import { type Picks, predicate } from "@/core/reading/conditions";
+import { aggregationKind, canAnswer } from "@/core/reading/aggregations";
 import { REACH, reachFor, spanOf } from "@/core/reading/evaluate";
-import { canAnswer, chooseMetrics } from "@/core/reading/kinds";
-import { nearest } from "@/core/reading/nearest";
+import { chooseMetrics } from "@/core/reading/kinds";
+import { type Picks, predicate } from "@/core/reading/language/conditions";
+import { nearest } from "@/core/reading/language/nearest";
+import { type MeasureNode, ReadingError } from "@/core/reading/language/tree";
 import type { Warning } from "@/core/reading/result";
 import type { SettledReleases } from "@/core/reading/settled";
 import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
-import { type MeasureNode, ReadingError } from "@/core/reading/tree";
 import type { Depth } from "@/core/strip/strip";
 import { collect } from "./collect";
 import { reasonFor } from "./emptiness";
@@ -77,7 +78,7 @@ export class Loader {
   async source(node: MeasureNode, from: number, to: number, bounds: Float64Array, everyKind = false): Promise<Source> {
     const metrics = await this.metricsOf(node);
     const span = spanOf(node, from, to, await this.reach(node, metrics, from, to));
-    const depth: Depth = ["sum", "mean"].includes(node.how.type) ? "all" : "buckets";
+    const depth: Depth = aggregationKind(node.aggregation).readsSums ? "all" : "buckets";
     const key = JSON.stringify([node.metric, node.where, span, depth, bounds.length, bounds[1]]);
     let loading = this.fetched.get(key);
     if (!loading) {
@@ -85,7 +86,7 @@ export class Loader {
       this.fetched.set(key, loading);
     }
     const { metrics: all, resolutions, coarse, unread, settled } = await loading;
-    const chosen = everyKind ? { metrics: all, warnings: [] } : chooseMetrics(node.how, all);
+    const chosen = everyKind ? { metrics: all, warnings: [] } : chooseMetrics(node.aggregation, all);
     const warnings = [...chosen.warnings];
     if (coarse) {
       warnings.push({
@@ -103,7 +104,7 @@ export class Loader {
 
   /** How far around a window a measure's points matter: for gauges that seldom report, further than for all else. */
   private async reach(node: MeasureNode, metrics: readonly NamedMetric[], from: number, to: number): Promise<number> {
-    const levels = metrics.filter(({ identity }) => isLevel(identity) && canAnswer(node.how, identity));
+    const levels = metrics.filter(({ identity }) => isLevel(identity) && canAnswer(node.aggregation, identity));
     if (levels.length === 0) return REACH;
     const ids = levels.map(({ id }) => id);
     const back = node.shifted ?? 0;

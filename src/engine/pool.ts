@@ -1,7 +1,7 @@
 import path from "node:path";
 import Piscina from "piscina";
-import { parseReading } from "@/core/reading/parse";
-import { measuresOf } from "@/core/reading/tree";
+import { parseReading } from "@/core/reading/language/parse";
+import { measuresOf } from "@/core/reading/language/tree";
 import { BusyError } from "./faults";
 import type { Answers, Job, JobType, SentJob } from "./jobs";
 import type { Outcome } from "./outcome";

@@ -1,6 +1,6 @@
 import type { Problem } from "@/core/api/readings";
 import { TooMuchError } from "@/core/reading/distribution";
-import { ReadingError } from "@/core/reading/tree";
+import { ReadingError } from "@/core/reading/language/tree";
 import { isAway, noteFault } from "./faults";
 import type { Refused } from "./outcome";
 import { faultProblem, STORE_AWAY } from "./problems";

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { Picks } from "@/core/reading/conditions";
+import type { Picks } from "@/core/reading/language/conditions";
 import { type Caches, Loader, type StillWanted } from "./load";
 
 /** What answering has at hand: a connection in a transaction that sees one state, and what its thread keeps. */

@@ -1,4 +1,4 @@
-import { editDistance } from "../reading/nearest";
+import { editDistance } from "../reading/language/nearest";
 
 /** Telling a metric that was renamed from one that went away. */
 

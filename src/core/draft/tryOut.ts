@@ -7,7 +7,7 @@ import type { Lane } from "../pipeline/lane";
 import { RecordLane } from "../pipeline/recordLane";
 import { passing, type TelemetryRecord } from "../pipeline/records";
 import { type AnyStep, isCounting, kindOf, type RecordStep } from "../pipeline/steps";
-import { canonicalAttribute } from "../reading/tree";
+import { canonicalAttribute } from "../reading/language/tree";
 
 /** Steps that change values of attributes, tried on the values that come to them. */
 

@@ -1,8 +1,8 @@
 import type { MetricIdentity } from "../metric/model";
 import type { PipelineConfig } from "../pipeline/config";
 import { kindOf, type StepConfig } from "../pipeline/steps";
-import { mayMatch } from "../reading/mayMatch";
-import { parseCondition } from "../reading/parse";
+import { mayMatch } from "../reading/language/mayMatch";
+import { parseCondition } from "../reading/language/parse";
 
 /** What a pipeline has to do with a metric. */
 

@@ -7,11 +7,11 @@ import { inUnit } from "../reading/convert";
 import { type SideBySide, sideBySide } from "../reading/differences";
 import { TooMuchError } from "../reading/distribution";
 import type { Asked } from "../reading/evaluate";
-import { needsOf } from "../reading/needs";
+import { needsOf } from "../reading/language/needs";
+import { parseReading } from "../reading/language/parse";
+import { ReadingError } from "../reading/language/tree";
 import { type HeldSeries, readHeld } from "../reading/offline";
-import { parseReading } from "../reading/parse";
 import type { ReadingResult } from "../reading/result";
-import { ReadingError } from "../reading/tree";
 
 /** What a draft does to what people look at: readings, and contracts. */
 

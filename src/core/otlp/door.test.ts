@@ -3,8 +3,8 @@ import { bucketColumns, type Layout, type MetricIdentity, type PointSet } from "
 import { layoutProblem, MAX_STORED_WIDTH, MAX_WIDTH } from "../metric/pointLimits";
 import { evaluate, REACH } from "../reading/evaluate";
 import { chooseMetrics } from "../reading/kinds";
-import { parseReading } from "../reading/parse";
-import { measuresOf } from "../reading/tree";
+import { parseReading } from "../reading/language/parse";
+import { measuresOf } from "../reading/language/tree";
 import { rollUp } from "../rollup/rollUp";
 import { assemble } from "../strip/assemble";
 import { decodeStrip, encodeStrip } from "../strip/strip";
@@ -99,7 +99,7 @@ function live(identity: MetricIdentity, sets: readonly PointSet[]): void {
       const tree = parseReading(`${how} of m`);
       const metrics = [{ identity, series: [{ attributes: {}, parts: minutes }], points: 1 }];
       const [node] = measuresOf(tree.expression);
-      const source = { ...chooseMetrics(node.how, metrics), earliest: NOW - REACH, resolutions: [0] };
+      const source = { ...chooseMetrics(node.aggregation, metrics), earliest: NOW - REACH, resolutions: [0] };
       const asked = { from: NOW - 60_000, to: NOW + 60_000, every: 10_000, zone: "UTC", picks: {} };
       try {
         evaluate(tree, asked, 10_000, new Map([[node, source]]));

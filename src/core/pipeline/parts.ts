@@ -1,7 +1,7 @@
 import { z } from "zod";
-import { predicate } from "../reading/conditions";
-import { parseCondition } from "../reading/parse";
-import { ReadingError } from "../reading/tree";
+import { predicate } from "../reading/language/conditions";
+import { parseCondition } from "../reading/language/parse";
+import { ReadingError } from "../reading/language/tree";
 import { isPattern, isUnit } from "../schema/refinements";
 
 /** What steps are made of. */

@@ -1,8 +1,8 @@
 import type { LogRecord } from "../log/model";
 import type { Batch } from "../otlp/batch";
 import type { Dictionary } from "../otlp/dictionary";
-import { passes } from "../reading/conditions";
-import { parseCondition } from "../reading/parse";
+import { passes } from "../reading/language/conditions";
+import { parseCondition } from "../reading/language/parse";
 import type { Span } from "../span/model";
 import { Counting, type CountRecord } from "./derived";
 import { lookInto, type Passing, passing, settled, type TelemetryRecord } from "./records";

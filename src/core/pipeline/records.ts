@@ -1,7 +1,7 @@
 import type { LogRecord } from "../log/model";
 import { severityName } from "../log/model";
 import type { Attributes, AttributeValue, SeriesIdentity } from "../metric/model";
-import type { LookUp } from "../reading/conditions";
+import type { LookUp } from "../reading/language/conditions";
 import type { Span } from "../span/model";
 
 /** Records, spans or log records, as steps see them: who sent them, and attributes that include what is special to each. */

@@ -1,7 +1,7 @@
 import type { SeriesIdentity } from "../metric/model";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
-import { type LookUp, passes } from "../reading/conditions";
-import { parseCondition } from "../reading/parse";
+import { type LookUp, passes } from "../reading/language/conditions";
+import { parseCondition } from "../reading/language/parse";
 import { shortHash } from "./hash";
 import { headSize } from "./size";
 import { type Kind, kindOf, type StepConfig } from "./steps";

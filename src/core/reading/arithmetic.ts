@@ -8,8 +8,8 @@ import {
   type Unit,
   unitCode,
 } from "../unit/unit";
-import type { MeasureResult, Row } from "./measure";
-import { type BinaryNode, type NumberNode, type Operator, ReadingError } from "./tree";
+import { type BinaryNode, type NumberNode, type Operator, ReadingError } from "./language/tree";
+import type { MeasureResult, Row } from "./rows";
 
 /** A plain number or the rows of a measure. */
 export type Operand =

@@ -14,19 +14,19 @@ import { assemble } from "../strip/assemble";
 import { encodeStrip, openStrip } from "../strip/strip";
 import { parseUnit } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
-import { type Picks, predicate } from "./conditions";
 import { sideBySide } from "./differences";
 import { whyEmpty } from "./emptiness";
 import { evaluate, REACH, reachFor } from "./evaluate";
 import { chooseMetrics } from "./kinds";
 import { ladderOf } from "./ladder";
+import { type Picks, predicate } from "./language/conditions";
+import { parseReading } from "./language/parse";
+import { type MeasureNode, measuresOf } from "./language/tree";
 import { heldSeries } from "./offline";
-import { parseReading } from "./parse";
 import type { ReadingSeries } from "./result";
 import { settledSteps } from "./result";
 import { MAX_REPORTS, releaseKey, settledTo, usualInterval } from "./settled";
 import type { MetricSource, Source } from "./source";
-import { type MeasureNode, measuresOf } from "./tree";
 
 /** docs/readings.md, "What the numbers mean": every sentence of it is quoted by a test here that would fail were it not so. */
 
@@ -129,7 +129,7 @@ function answer(
   const sources = new Map<MeasureNode, Source>();
   for (const node of measuresOf(tree.expression))
     sources.set(node, {
-      ...chooseMetrics(node.how, all),
+      ...chooseMetrics(node.aggregation, all),
       earliest: ORIGIN - REACH,
       resolutions: [0],
       settled: settledAt(settledTo),

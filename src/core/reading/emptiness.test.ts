@@ -1,7 +1,7 @@
 import { type Attributes, emptyPointSet, FLAG, type MetricIdentity } from "../metric/model";
 import { type Circumstances, whyEmpty } from "./emptiness";
-import { parseReading } from "./parse";
-import type { MeasureNode } from "./tree";
+import { parseReading } from "./language/parse";
+import type { MeasureNode } from "./language/tree";
 
 /** A table of what a person may meet with an empty chart, and what it says. */
 

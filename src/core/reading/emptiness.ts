@@ -1,13 +1,13 @@
 import { type Attributes, FLAG, isLevel } from "../metric/model";
 import { valueText } from "../metric/text";
-import { type Picks, passes, predicate } from "./conditions";
 import { countColumns } from "./increase";
-import { nearest } from "./nearest";
-import { printTest } from "./print";
-import { attributeText, quoteText } from "./quote";
+import { type Picks, passes, predicate } from "./language/conditions";
+import { nearest } from "./language/nearest";
+import { printTest } from "./language/print";
+import { attributeText, quoteText } from "./language/quote";
+import type { Condition, MeasureNode, Test } from "./language/tree";
 import type { Warning } from "./result";
 import type { MetricSource } from "./source";
-import type { Condition, MeasureNode, Test } from "./tree";
 
 /** Why a reading has nothing to show. */
 

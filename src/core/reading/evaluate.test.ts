@@ -11,9 +11,9 @@ import {
 import { rollUp } from "../rollup/rollUp";
 import { assemble } from "../strip/assemble";
 import { evaluate, REACH, stepOf } from "./evaluate";
-import { parseReading } from "./parse";
+import { parseReading } from "./language/parse";
+import { measuresOf, ReadingError } from "./language/tree";
 import type { Source, SourceSeries } from "./source";
-import { measuresOf, ReadingError } from "./tree";
 
 /** Points as a person would write them down. Times in seconds after the origin; a start of null is unknown. */
 interface Point {

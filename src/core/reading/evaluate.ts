@@ -3,12 +3,13 @@ import { unitCode } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
 import { combine, normalised, numberOperand, type Operand } from "./arithmetic";
 import { makeCells } from "./cells";
-import { type Picks, predicate } from "./conditions";
-import { evaluateMeasure, type Row } from "./measure";
-import { printDuration, printReading } from "./print";
+import { type Picks, predicate } from "./language/conditions";
+import { printDuration, printReading } from "./language/print";
+import { type Expression, type MeasureNode, measuresOf, ReadingError, type ReadingTree } from "./language/tree";
+import { evaluateMeasure } from "./measure";
 import type { ReadingResult, ReadingSeries, Resolution, ServicePlace } from "./result";
+import type { Row } from "./rows";
 import type { Source } from "./source";
-import { type Expression, type MeasureNode, measuresOf, ReadingError, type ReadingTree } from "./tree";
 
 /** What is asked of a reading besides its text. Times in Unix ms; the window is (from, to]. */
 export interface Asked {

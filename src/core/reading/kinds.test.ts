@@ -1,9 +1,10 @@
 import { emptyPointSet, type Kind, type Layout, type MetricIdentity, type Temporality } from "../metric/model";
+import { askedOf } from "./aggregations";
 import { evaluate } from "./evaluate";
-import { askedOf, chooseMetrics } from "./kinds";
-import { parseReading } from "./parse";
+import { chooseMetrics } from "./kinds";
+import { parseReading } from "./language/parse";
+import { type MeasureNode, measuresOf, ReadingError } from "./language/tree";
 import type { MetricSource } from "./source";
-import { type MeasureNode, measuresOf, ReadingError } from "./tree";
 
 /** Several kinds, units and temporalities under one name. */
 
@@ -33,7 +34,7 @@ const histogram = (more = {}) => metric("histogram", more);
 function read(text: string, metrics: readonly MetricSource[]) {
   const tree = parseReading(text);
   const [node] = measuresOf(tree.expression);
-  const { metrics: chosen, warnings } = chooseMetrics(node.how, metrics);
+  const { metrics: chosen, warnings } = chooseMetrics(node.aggregation, metrics);
   const source = { metrics: chosen, warnings, earliest: FROM - 3600_000, resolutions: [0] };
   const asked = { from: FROM, to: FROM + 60_000, every: 60_000, zone: "UTC", picks: {} };
   return evaluate(tree, asked, 60_000, new Map<MeasureNode, typeof source>([[node, source]]));
@@ -104,6 +105,7 @@ test("an infinite value is told and left out, and spoils no total", () => {
 const TEXTS: Record<string, string> = {
   "share … that": 'share of m that k is "a"',
   "share under": "share under 5 of m",
+  "share over": "share over 5 of m",
   "a percentile": "p50 of m",
 };
 

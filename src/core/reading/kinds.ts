@@ -1,60 +1,11 @@
 import { isLevel, type MetricIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import { comparable, lenientUnit } from "../unit/unit";
+import { canAnswer, kindInWords } from "./aggregations";
+import type { Aggregation } from "./language/tree";
 import { inOtherUnit } from "./rescale";
 import type { Warning } from "./result";
 import type { MetricSource } from "./source";
-import type { How } from "./tree";
-
-/** What can be asked, in words for the error. */
-const ASKED: readonly [words: string, how: How][] = [
-  ["rate", { type: "rate" }],
-  ["count", { type: "count" }],
-  ["last", { type: "last" }],
-  ["sum", { type: "sum" }],
-  ["mean", { type: "mean" }],
-  ["min", { type: "min" }],
-  ["max", { type: "max" }],
-  ["share … that", { type: "share that" }],
-  ["share under", { type: "share under", bound: 0, unit: "" }],
-  ["a percentile", { type: "percentile", percent: 50 }],
-];
-
-/** A kind as it is called on the screen. */
-export function kindInWords({ kind, monotonic }: MetricIdentity): string {
-  if (kind === "sum") return monotonic ? "counter" : "up-down counter";
-  return kind === "exponential" ? "histogram" : kind;
-}
-
-/** What a metric of this kind can be asked, in words. */
-export function askedOf(identity: MetricIdentity): string {
-  const all = ASKED.filter(([, how]) => canAnswer(how, identity)).map(([words]) => words);
-  return all.length > 1 ? `${all.slice(0, -1).join(", ")} or ${all[all.length - 1]}` : all.join();
-}
-
-/** Whether a metric of this kind can answer this measure. */
-export function canAnswer(how: How, identity: MetricIdentity): boolean {
-  const kind = kindInWords(identity);
-  const delta = identity.temporality === "delta";
-  switch (how.type) {
-    case "rate":
-    case "count":
-      return kind === "counter" || kind === "histogram" || kind === "summary" || (kind === "up-down counter" && delta);
-    case "sum":
-      return true;
-    case "mean":
-      return kind === "histogram" || kind === "summary" || isLevel(identity);
-    case "min":
-    case "max":
-      return kind === "histogram" || isLevel(identity);
-    case "last":
-      return isLevel(identity) || (kind === "counter" && !delta);
-    case "share that":
-      return kind === "counter" || kind === "histogram" || kind === "summary";
-    default:
-      return kind === "histogram";
-  }
-}
 
 /** Kinds of one family are read together. */
 function familyOf(identity: MetricIdentity): string {
@@ -101,7 +52,7 @@ export interface Chosen {
  *
  * @param metrics all of the name, the one that was defined last first; `points`: how many of each lie in what is read
  */
-export function chooseMetrics(how: How, metrics: readonly MetricSource[]): Chosen {
+export function chooseMetrics(how: Aggregation, metrics: readonly MetricSource[]): Chosen {
   const warnings: Warning[] = [];
   if (metrics.length === 0) return { metrics: [], warnings };
   const able = metrics.filter(({ identity }) => canAnswer(how, identity));

@@ -3,12 +3,12 @@ import { type Bounded, quantile, totalCount } from "../histogram/quantile";
 import { makeCells } from "./cells";
 import { distributionOf } from "./distribution";
 import { groupSeries } from "./grouping";
+import { parseReading } from "./language/parse";
+import { metricText } from "./language/quote";
+import type { MeasureNode } from "./language/tree";
 import { evaluateMeasure } from "./measure";
-import { parseReading } from "./parse";
-import { metricText } from "./quote";
 import { firstCovered } from "./scalars";
 import type { Source } from "./source";
-import type { MeasureNode } from "./tree";
 
 /** A rate over less than this would say little, ms: what is covered so shortly counts up to the end of the window. */
 const LEAST_COVERED = 5000;

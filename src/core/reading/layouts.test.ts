@@ -12,10 +12,10 @@ import { rollUp } from "../rollup/rollUp";
 import { assemble } from "../strip/assemble";
 import { decodeStrip, encodeStrip } from "../strip/strip";
 import { evaluate, REACH } from "./evaluate";
-import { parseReading } from "./parse";
+import { parseReading } from "./language/parse";
+import { measuresOf } from "./language/tree";
 import type { ReadingResult } from "./result";
 import type { Source, SourceSeries } from "./source";
-import { measuresOf } from "./tree";
 
 /** Histograms whose layout changes on the way, and series that two processes write, against the observations themselves. */
 

@@ -2,13 +2,13 @@ import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
 import type { Batch } from "../otlp/batch";
 import type { KnownMetric } from "../otlp/dictionary";
 import { assemble } from "../strip/assemble";
-import { predicate } from "./conditions";
 import { type Asked, evaluate, stepOf } from "./evaluate";
 import { chooseMetrics } from "./kinds";
-import { parseReading } from "./parse";
+import { predicate } from "./language/conditions";
+import { parseReading } from "./language/parse";
+import { type MeasureNode, measuresOf, type ReadingTree } from "./language/tree";
 import type { ReadingResult } from "./result";
 import type { Source } from "./source";
-import { type MeasureNode, measuresOf, type ReadingTree } from "./tree";
 
 /** Readings of points that are at hand rather than stored. */
 
@@ -52,7 +52,11 @@ function identityKey({ kind, unit, temporality, monotonic }: MetricIdentity): st
   return JSON.stringify([kind, unit, temporality, monotonic]);
 }
 
-function sourceOf({ how, metric, where }: MeasureNode, held: readonly HeldSeries[], earliest: number): Source {
+function sourceOf(
+  { aggregation: how, metric, where }: MeasureNode,
+  held: readonly HeldSeries[],
+  earliest: number,
+): Source {
   const passes = predicate(where);
   const metrics = new Map<string, Source["metrics"][number]>();
   for (const one of held) {

@@ -2,11 +2,11 @@ import fc from "fast-check";
 import { emptyPointSet, type MetricIdentity, type PointSet } from "../metric/model";
 import { endedAt, makeCells } from "./cells";
 import { evaluate, REACH, stepOf } from "./evaluate";
-import { parseReading } from "./parse";
+import { parseReading } from "./language/parse";
+import { measuresOf } from "./language/tree";
 import { settledSteps } from "./result";
 import { latestReports, MAX_REPORTS, releaseKey, settledTo, settledTogether, usualInterval } from "./settled";
 import type { Source, SourceSeries } from "./source";
-import { measuresOf } from "./tree";
 
 const ORIGIN = 1_764_000_000_000;
 const at = (seconds: number) => ORIGIN + seconds * 1000;

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { emptyPointSet, FLAG, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
 import { evaluate } from "../reading/evaluate";
-import { parseReading } from "../reading/parse";
+import { parseReading } from "../reading/language/parse";
+import { measuresOf } from "../reading/language/tree";
 import type { Source } from "../reading/source";
-import { measuresOf } from "../reading/tree";
 import { assemble } from "../strip/assemble";
 import { decodeStrip, encodeStrip, takeRows } from "../strip/strip";
 import { HOUR, MINUTE } from "../window/lengths";

@@ -1,5 +1,5 @@
 import type { ServiceMetric } from "../api/services";
-import { parseReading } from "../reading/parse";
+import { parseReading } from "../reading/language/parse";
 import { DEFAULT_SLOW, sectionsOf, written } from "./sections";
 
 const metric = (name: string, kind = "histogram", attributes: string[] = [], unit = "s"): ServiceMetric => ({

@@ -1,5 +1,5 @@
 import type { ServiceMetric } from "../api/services";
-import { metricText, serviceTests } from "../reading/quote";
+import { metricText, serviceTests } from "../reading/language/quote";
 
 /**
  * What is always worth seeing of a service, from the names of the OpenTelemetry semantic conventions, with no set-up.

@@ -1,5 +1,5 @@
-import { readFileSync, writeFileSync } from "node:fs";
 import fc from "fast-check";
+import { expectInDocument } from "../document/testing/inDocument";
 import { settingsTable } from "./document";
 import { SETTINGS, SettingError, type SettingName, settingIn, settingMistakes } from "./settings";
 
@@ -55,11 +55,5 @@ test("every number that a setting may be is read back, and its neighbours beyond
 });
 
 test("the table of the README is that of the settings", () => {
-  const file = "README.md";
-  const text = readFileSync(file, "utf8");
-  const marks = /(<!-- settings -->\n\n)[\s\S]*?(\n\n<!-- end of settings -->)/;
-  expect(text).toMatch(marks);
-  const wanted = text.replace(marks, (_, before, after) => before + settingsTable() + after);
-  if (process.env.TIN_WRITE_DOCUMENT) writeFileSync(file, wanted);
-  expect(readFileSync(file, "utf8")).toBe(wanted);
+  expectInDocument("README.md", "settings", settingsTable());
 });

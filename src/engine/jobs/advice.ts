@@ -4,9 +4,9 @@ import type { Layout } from "@/core/metric/model";
 import { makeCells } from "@/core/reading/cells";
 import { distributionOf } from "@/core/reading/distribution";
 import { groupSeries } from "@/core/reading/grouping";
-import { parseReading } from "@/core/reading/parse";
-import { metricText } from "@/core/reading/quote";
-import { type MeasureNode, ReadingError } from "@/core/reading/tree";
+import { parseReading } from "@/core/reading/language/parse";
+import { metricText } from "@/core/reading/language/quote";
+import { type MeasureNode, ReadingError } from "@/core/reading/language/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
 

@@ -3,9 +3,9 @@ import type { LatestAnswer, LatestPoint } from "@/core/api/instruments";
 import { type Attributes, bucketColumns, FLAG, type PointSet } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
 import { type WrittenPoint, writeFamily } from "@/core/openmetrics/write";
-import { parseReading } from "@/core/reading/parse";
-import { metricText } from "@/core/reading/quote";
-import type { MeasureNode } from "@/core/reading/tree";
+import { parseReading } from "@/core/reading/language/parse";
+import { metricText } from "@/core/reading/language/quote";
+import type { MeasureNode } from "@/core/reading/language/tree";
 import { loaderOf, type Surroundings } from "../surroundings";
 
 /** The last point of each series of a metric. */

@@ -1,8 +1,8 @@
 import type { RailAnswer } from "@/core/api/releases";
+import { parseReading } from "@/core/reading/language/parse";
+import { metricText, serviceTests } from "@/core/reading/language/quote";
+import type { MeasureNode } from "@/core/reading/language/tree";
 import { evaluateMeasure } from "@/core/reading/measure";
-import { parseReading } from "@/core/reading/parse";
-import { metricText, serviceTests } from "@/core/reading/quote";
-import type { MeasureNode } from "@/core/reading/tree";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { callMetrics, heardReleases } from "./callsOf";

@@ -1,9 +1,9 @@
-import type { Picks } from "@/core/reading/conditions";
 import { boundsOf, evaluate, stepOf } from "@/core/reading/evaluate";
-import { parseReading } from "@/core/reading/parse";
+import type { Picks } from "@/core/reading/language/conditions";
+import { parseReading } from "@/core/reading/language/parse";
+import { type MeasureNode, measuresOf } from "@/core/reading/language/tree";
 import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
-import { type MeasureNode, measuresOf } from "@/core/reading/tree";
 import { stepBounds } from "@/core/window/steps";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";

@@ -1,4 +1,4 @@
-import type { Picks } from "@/core/reading/conditions";
+import type { Picks } from "@/core/reading/language/conditions";
 import type { ReadingResult } from "@/core/reading/result";
 import { isAway } from "../faults";
 import type { Outcome } from "../outcome";

@@ -1,7 +1,7 @@
 import type pg from "pg";
 import type { Finding } from "@/core/contract/conform";
 import type { MetricIdentity, PointSet } from "@/core/metric/model";
-import { kindInWords } from "@/core/reading/kinds";
+import { kindInWords } from "@/core/reading/aggregations";
 import { writersOf } from "@/core/reading/writers";
 import { assemble } from "@/core/strip/assemble";
 import { decodeStrip } from "@/core/strip/strip";

@@ -5,8 +5,9 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { EMPTY_PIPELINE, type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
 import type { Base } from "@/core/pipeline/increases";
-import type { WaitState } from "@/core/pipeline/lane";
+
 import type { Seen } from "@/core/pipeline/routes";
+import type { WaitState } from "@/core/pipeline/steps/definition";
 import { transaction } from "../database/connect";
 import { laneState, limitSeen, pipelineVersion } from "../schema";
 

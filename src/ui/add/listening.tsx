@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import type { TurnedAwayEntry } from "@/core/api/senders";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { TargetEntry } from "@/core/api/targets";
-import { serviceTests } from "@/core/reading/quote";
+import { serviceTests } from "@/core/reading/language/quote";
 import { failureOf } from "@/core/scrape/failure";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { AttributeShare, InstrumentAnswer } from "@/core/api/instruments";
-import { attributeText } from "@/core/reading/quote";
+import { attributeText } from "@/core/reading/language/quote";
 import { digits } from "@/core/unit/format";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";

@@ -1,5 +1,5 @@
 import type { CatalogueEntry } from "@/core/api/instruments";
-import { nearest } from "@/core/reading/nearest";
+import { nearest } from "@/core/reading/language/nearest";
 
 /** Finding instruments by typing any part of a name, attribute, service or value. */
 

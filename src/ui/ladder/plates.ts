@@ -1,4 +1,4 @@
-import { metricText, serviceTests } from "@/core/reading/quote";
+import { metricText, serviceTests } from "@/core/reading/language/quote";
 import type { ServicePlace } from "@/core/service/sections";
 
 /** The charts below a ladder. */

@@ -8,7 +8,7 @@ import type { WatchedReading } from "@/core/draft/watchedReading";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import type { AnyStep, StepConfig, StepType } from "@/core/pipeline/steps";
-import { metricText } from "@/core/reading/quote";
+import { metricText } from "@/core/reading/language/quote";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";

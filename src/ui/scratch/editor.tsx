@@ -14,27 +14,18 @@ import { EditorView, keymap } from "@codemirror/view";
 import CodeMirror, { type ReactCodeMirrorRef } from "@uiw/react-codemirror";
 import { useEffect, useMemo, useRef } from "react";
 import type { AttributeEntry, MetricEntry } from "@/core/api/instruments";
-import { lex } from "@/core/reading/lex";
-import { parseReading } from "@/core/reading/parse";
-import { attributeText, metricText, quoteText } from "@/core/reading/quote";
-import { ReadingError, shortAttribute } from "@/core/reading/tree";
+import { AGGREGATIONS } from "@/core/reading/aggregations";
+import { lex } from "@/core/reading/language/lex";
+import { parseReading } from "@/core/reading/language/parse";
+import { attributeText, metricText, quoteText } from "@/core/reading/language/quote";
+import { ReadingError, shortAttribute } from "@/core/reading/language/tree";
 import { ask } from "../query/api";
 
-const HOWS: Completion[] = [
-  "rate",
-  "count",
-  "sum",
-  "mean",
-  "min",
-  "max",
-  "last",
-  "p50",
-  "p95",
-  "p99",
-  "share under",
-  "share over",
-  "share",
-].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
+const AGGREGATION_COMPLETIONS: Completion[] = AGGREGATIONS.flatMap(({ begins }) => begins).map((label) => ({
+  label,
+  type: "keyword",
+  apply: `${label} `,
+}));
 const CLAUSES: Completion[] = ["where", "by", "over", "every", "that", "top", "bottom", "shifted"].map((label) => ({
   label,
   type: "keyword",
@@ -52,7 +43,9 @@ const TESTS: Completion[] = [
   "is missing",
 ].map((label) => ({ label, type: "keyword", apply: `${label} ` }));
 
-type Wanted = { what: "how" | "metric" | "attribute" | "test" | "clause" } | { what: "value"; attribute: string };
+type Wanted =
+  | { what: "aggregation" | "metric" | "attribute" | "test" | "clause" }
+  | { what: "value"; attribute: string };
 
 /** What could come at the end of a text, from its last words. */
 export function wantedAfter(before: string): Wanted {
@@ -65,7 +58,7 @@ export function wantedAfter(before: string): Wanted {
     words = before.trim().split(/\s+/);
   }
   const last = words[words.length - 1] ?? "";
-  if (words.length === 0 || ["+", "-", "*", "/", "("].includes(last)) return { what: "how" };
+  if (words.length === 0 || ["+", "-", "*", "/", "("].includes(last)) return { what: "aggregation" };
   if (last === "of" && words[words.length - 2] !== "one") return { what: "metric" };
   if (["where", "that", "by", "and", "or"].includes(last)) return { what: "attribute" };
   if (last === "," && words.lastIndexOf("by") > words.lastIndexOf("where")) return { what: "attribute" };
@@ -108,8 +101,8 @@ function completer(metrics: readonly MetricEntry[]) {
     const wanted = wantedAfter(before);
     if (!context.explicit && context.pos === from && !/\s$/.test(before)) return null;
     switch (wanted.what) {
-      case "how":
-        return { from, options: HOWS, validFor: /^[\w ]*$/ };
+      case "aggregation":
+        return { from, options: AGGREGATION_COMPLETIONS, validFor: /^[\w ]*$/ };
       case "metric":
         return {
           from,

@@ -1,5 +1,5 @@
+import { shortAttribute } from "@/core/reading/language/tree";
 import { type ReadingResult, settledSteps } from "@/core/reading/result";
-import { shortAttribute } from "@/core/reading/tree";
 import { digits, formOf } from "@/core/unit/format";
 
 const MAX_ROWS = 500;

@@ -2,10 +2,10 @@
 
 import { parseAsString, useQueryState } from "nuqs";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
-import { parseReading } from "@/core/reading/parse";
-import { printDuration } from "@/core/reading/print";
-import { workedExamples } from "@/core/reading/questions";
-import { ReadingError, type ReadingTree } from "@/core/reading/tree";
+import { parseReading } from "@/core/reading/language/parse";
+import { printDuration } from "@/core/reading/language/print";
+import { workedExamples } from "@/core/reading/language/questions";
+import { ReadingError, type ReadingTree } from "@/core/reading/language/tree";
 import { HoverScope } from "../chart/hover";
 import { Lines } from "../chart/lines";
 import { Warnings } from "../chart/plate";

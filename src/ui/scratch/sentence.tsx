@@ -1,43 +1,28 @@
 "use client";
 
-import { parseReading } from "@/core/reading/parse";
-import { printDuration, printHow, printReading, printTest } from "@/core/reading/print";
-import { metricText } from "@/core/reading/quote";
+import type { MetricIdentity } from "@/core/metric/model";
+import { AGGREGATIONS, offeredFor, printAggregation } from "@/core/reading/aggregations";
+import { parseReading } from "@/core/reading/language/parse";
+import { printDuration, printReading, printTest } from "@/core/reading/language/print";
+import { metricText } from "@/core/reading/language/quote";
 import {
+  type Aggregation,
   type Condition,
   canonicalAttribute,
-  type How,
   type MeasureNode,
   ReadingError,
   type ReadingTree,
   shortAttribute,
   type Test,
-} from "@/core/reading/tree";
+} from "@/core/reading/language/tree";
 import { DURATIONS } from "@/core/window/lengths";
 import { useAttributes, useMetrics } from "../query/use";
 import { Slot, type SlotOption } from "../sentence/slot";
 
 /** A reading as a sentence whose parts are changed in place. */
 
-const HOWS: Record<string, string[]> = {
-  counter: ["rate", "count"],
-  "up-down counter": ["last", "mean", "min", "max", "sum"],
-  gauge: ["last", "mean", "min", "max", "sum"],
-  histogram: ["p50", "p95", "p99", "mean", "rate", "count", "sum", "min", "max", "share under 300 ms"],
-  summary: ["mean", "rate", "count", "sum"],
-};
-const WORDS: Record<string, string> = {
-  p50: "the median",
-  p95: "95 % are at most",
-  p99: "99 % are at most",
-  rate: "per second",
-  count: "how many",
-  sum: "added up",
-  mean: "on average",
-  last: "latest",
-  min: "least",
-  max: "greatest",
-};
+/** What is offered of a metric that nobody has sent yet. */
+const NOT_KNOWN = AGGREGATIONS.flatMap(({ offered }) => offered);
 const WIDTHS = ["1m", "5m", "15m", "30m", "1h", "6h", "1d"];
 
 function parsedMeasure(text: string): MeasureNode | string {
@@ -49,9 +34,9 @@ function parsedMeasure(text: string): MeasureNode | string {
   }
 }
 
-function howFrom(text: string, metric: string): How | string {
+function howFrom(text: string, metric: string): Aggregation | string {
   const parsed = parsedMeasure(`${text} of ${metricText(metric)}`);
-  return typeof parsed === "string" ? parsed : parsed.how;
+  return typeof parsed === "string" ? parsed : parsed.aggregation;
 }
 
 function testsOf(condition: Condition | null): Test[] | null {
@@ -81,18 +66,9 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
   const metrics = useMetrics();
   const attributes = useAttributes(node.metric);
   const entry = metrics.data?.find(({ name }) => name === node.metric);
-  const kind = !entry
-    ? ""
-    : entry.kind === "sum"
-      ? entry.monotonic
-        ? "counter"
-        : "up-down counter"
-      : entry.kind === "exponential"
-        ? "histogram"
-        : entry.kind;
-  const howOptions: SlotOption[] = (HOWS[kind] ?? ["rate", "p95", "mean", "last"]).map((value) => ({
-    value,
-    note: WORDS[value],
+  const howOptions: SlotOption[] = (entry ? offeredFor(entry as MetricIdentity) : NOT_KNOWN).map(({ text, note }) => ({
+    value: text,
+    note,
   }));
   const names = attributes.data ?? [];
   const attributeOptions = names.map(({ name, values }) => ({
@@ -115,10 +91,10 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
         placeholder="p95, rate, share under 300 ms…"
         onChoose={(value) => {
           const how = howFrom(value, node.metric);
-          if (typeof how !== "string") onChange({ ...node, how });
+          if (typeof how !== "string") onChange({ ...node, aggregation: how });
         }}
       >
-        {printHow(node.how)}
+        {printAggregation(node.aggregation)}
       </Slot>{" "}
       of{" "}
       <Slot
@@ -131,7 +107,7 @@ function MeasureSentence({ node, onChange }: { node: MeasureNode; onChange: (nod
       >
         {node.metric}
       </Slot>
-      {node.that && node.that.type === "test" && <> that {printTest(node.that.test)}</>}
+      {node.numerator && node.numerator.type === "test" && <> that {printTest(node.numerator.test)}</>}
       {tests?.map((test, i) => (
         <span key={`${printTest(test)}`}>
           {i === 0 ? " where " : " and "}

@@ -1,5 +1,5 @@
 import type { MetricEntry } from "@/core/api/instruments";
-import { metricText } from "@/core/reading/quote";
+import { metricText } from "@/core/reading/language/quote";
 
 type Asked = Pick<MetricEntry, "name" | "kind" | "unit" | "monotonic">;
 

@@ -1,6 +1,6 @@
 import type { Attributes, AttributeValue, SeriesIdentity } from "../../metric/model";
 import { valueText } from "../../metric/text";
-import { canonicalAttribute } from "../../reading/tree";
+import { canonicalAttribute } from "../../reading/language/tree";
 
 /** What steps make of attributes. An attribute is looked for on the points first, then on the resource. */
 

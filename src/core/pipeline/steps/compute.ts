@@ -1,6 +1,6 @@
 import { z } from "zod";
-import { parseReading } from "../../reading/parse";
-import { measuresOf, ReadingError } from "../../reading/tree";
+import { parseReading } from "../../reading/language/parse";
+import { measuresOf, ReadingError } from "../../reading/language/tree";
 import { type ComputeState, Computing, readMetrics } from "../compute";
 import { metricName, seconds, unitText } from "../parts";
 import { defineStep } from "./definition";

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { valueText } from "../../metric/text";
-import { canonicalAttribute } from "../../reading/tree";
+import { canonicalAttribute } from "../../reading/language/tree";
 import { reader } from "../parseText";
 import { attribute, pattern } from "../parts";
 import { defineStep } from "./definition";

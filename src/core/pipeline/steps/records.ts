@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { valueText } from "../../metric/text";
-import { canonicalAttribute } from "../../reading/tree";
+import { canonicalAttribute } from "../../reading/language/tree";
 import { attribute, boundsPart, metricName, seconds, unitText } from "../parts";
 import { defineStep } from "./definition";
 import { choice, names, number, numbers, text } from "./sentence";

@@ -1,4 +1,4 @@
-import { readFileSync, writeFileSync } from "node:fs";
+import { expectInDocument } from "../../document/testing/inDocument";
 import { type AnyStep, kindOf, STEPS, STEPS_OF } from ".";
 import { stepsTable } from "./document";
 import type { Fragment } from "./sentence";
@@ -53,11 +53,5 @@ test("types and names are told apart", () => {
 });
 
 test("the table of docs/pipeline.md is that of the steps", () => {
-  const file = "docs/pipeline.md";
-  const text = readFileSync(file, "utf8");
-  const marks = /(<!-- steps -->\n\n)[\s\S]*?(\n\n<!-- end of steps -->)/;
-  expect(text).toMatch(marks);
-  const wanted = text.replace(marks, (_, before, after) => before + stepsTable() + after);
-  if (process.env.TIN_WRITE_DOCUMENT) writeFileSync(file, wanted);
-  expect(readFileSync(file, "utf8")).toBe(wanted);
+  expectInDocument("docs/pipeline.md", "steps", stepsTable());
 });

@@ -1,25 +1,12 @@
-import { DURATIONS } from "../window/lengths";
+import { DURATIONS } from "../../window/lengths";
+import { printAggregation } from "../aggregations";
 import { attributeText, metricText, quoteText } from "./quote";
-import type { Condition, Expression, How, MeasureNode, ReadingTree, Test, TestValue } from "./tree";
+import type { Condition, Expression, MeasureNode, ReadingTree, Test, TestValue } from "./tree";
 
 /** A duration in the largest unit that holds it as a whole: 300000 ms is "5m". */
 export function printDuration(ms: number): string {
   for (const unit of ["w", "d", "h", "m", "s"]) if (ms % DURATIONS[unit] === 0) return `${ms / DURATIONS[unit]}${unit}`;
   return `${ms}ms`;
-}
-
-export function printHow(how: How): string {
-  switch (how.type) {
-    case "percentile":
-      return `p${how.percent.toLocaleString("en", { useGrouping: false, maximumFractionDigits: 20 })}`;
-    case "share under":
-    case "share over":
-      return `${how.type} ${how.bound}${how.unit ? ` ${how.unit}` : ""}`;
-    case "share that":
-      return "share";
-    default:
-      return how.type;
-  }
 }
 
 export function printValue(value: TestValue): string {
@@ -64,8 +51,8 @@ function bracketed(condition: Condition): string {
 }
 
 function printMeasure(node: MeasureNode): string {
-  const parts = [`${printHow(node.how)} of ${metricText(node.metric)}`];
-  if (node.that) parts.push(`that ${printCondition(node.that)}`);
+  const parts = [`${printAggregation(node.aggregation)} of ${metricText(node.metric)}`];
+  if (node.numerator) parts.push(`that ${printCondition(node.numerator)}`);
   if (node.where) parts.push(`where ${printCondition(node.where)}`);
   if (node.by.length > 0) parts.push(`by ${node.by.map(attributeText).join(", ")}`);
   if (node.over !== null) parts.push(`over ${printDuration(node.over)}`);

@@ -4,7 +4,7 @@ import { nearest } from "./nearest";
 import { parseReading } from "./parse";
 import { printReading } from "./print";
 import { attributeText, metricText, quoteText } from "./quote";
-import { type Condition, type Expression, type MeasureNode, PLAIN_HOWS, ReadingError, type ReadingTree } from "./tree";
+import { type Condition, type Expression, type MeasureNode, ReadingError, type ReadingTree } from "./tree";
 
 function problemOf(text: string): ReadingError {
   try {
@@ -25,7 +25,7 @@ describe("readings that are understood", () => {
     const node = measure(
       'p99.9 of http.server.request.duration where service is "loans" and depot is not one of ("Brindle", "x") by release, http.route over 5m every 30s top 3 shifted 1w',
     );
-    expect(node.how).toEqual({ type: "percentile", percent: 99.9 });
+    expect(node.aggregation).toEqual({ type: "percentile", percent: 99.9 });
     expect(node.metric).toBe("http.server.request.duration");
     expect(node.by).toEqual(["service.version", "http.route"]);
     expect([node.over, node.every, node.shifted]).toEqual([300_000, 30_000, 604_800_000]);
@@ -122,8 +122,8 @@ const condition: fc.Arbitrary<Condition> = fc.letrec<{ any: Condition }>((tie) =
 const place = { from: 0, to: 0 };
 const measureNode = fc.record<MeasureNode>({
   type: fc.constant("measure" as const),
-  how: fc.oneof(
-    fc.constantFrom(...PLAIN_HOWS).map((type) => ({ type })),
+  aggregation: fc.oneof(
+    fc.constantFrom("rate", "count", "sum", "mean", "min", "max", "last").map((type) => ({ type })),
     fc
       .oneof(fc.integer({ min: 1, max: 99 }), fc.constantFrom(99.99, 0.000_000_1))
       .map((percent) => ({ type: "percentile" as const, percent })),
@@ -135,7 +135,7 @@ const measureNode = fc.record<MeasureNode>({
   ),
   metric: name,
   metricPlace: fc.constant(place),
-  that: fc.constant(null),
+  numerator: fc.constant(null),
   where: fc.option(condition),
   by: fc.uniqueArray(attribute, { maxLength: 3 }),
   over: fc.option(fc.constantFrom(1000, 300_000, 86_400_000, 1500)),

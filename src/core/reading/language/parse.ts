@@ -1,17 +1,17 @@
 import { RE2JS } from "re2js";
-import { parseUnit, UnitError } from "../unit/unit";
-import { DURATIONS } from "../window/lengths";
+import { parseUnit, UnitError } from "../../unit/unit";
+import { DURATIONS } from "../../window/lengths";
+import { AGGREGATION_WORDS, aggregationKind, parseAggregation } from "../aggregations";
+import type { Words } from "../aggregations/definition";
 import { lex, type Token } from "./lex";
 import { nearest } from "./nearest";
 import {
+  type Aggregation,
   type Condition,
   canonicalAttribute,
   type Expression,
-  type How,
   type MeasureNode,
   type Operator,
-  PLAIN_HOWS,
-  type PlainHow,
   ReadingError,
   type ReadingTree,
   type Test,
@@ -22,7 +22,6 @@ import {
 const MAX_LENGTH = 4000;
 const MAX_DEPTH = 50;
 
-const HOW_WORDS = [...PLAIN_HOWS, "share", "p50", "p95", "p99"];
 const CLAUSES = ["that", "where", "by", "over", "every", "top", "bottom", "shifted", "as"];
 
 /**
@@ -185,7 +184,8 @@ class Parser {
 
   private measure(): MeasureNode {
     const { from } = this.token;
-    const how = this.how();
+    const aggregation = this.aggregation();
+    const { takesThat } = aggregationKind(aggregation);
     this.expect("of", "a reading says what of which metric: rate of loan.reserved");
     const source = this.token;
     if (source.kind !== "word" && source.kind !== "string")
@@ -193,10 +193,10 @@ class Parser {
     this.at++;
     const node: MeasureNode = {
       type: "measure",
-      how,
+      aggregation,
       metric: source.text,
       metricPlace: { from: source.from, to: source.to },
-      that: null,
+      numerator: null,
       where: null,
       by: [],
       over: null,
@@ -207,44 +207,43 @@ class Parser {
       to: source.to,
     };
     while (this.clause(node));
-    if (how.type === "share that" && !node.that)
+    if (takesThat && !node.numerator)
       this.fail(
         "a share needs a bound or a condition",
         "share under 300 ms of …, or share of … that attribute is value",
       );
-    if (how.type !== "share that" && node.that)
+    if (!takesThat && node.numerator)
       this.fail("that goes with share", "use where to choose what is read", this.tokens[this.at - 1]);
     node.to = this.tokens[this.at - 1].to;
     return node;
   }
 
-  private how(): How {
+  /** What follows, as aggregations read it. */
+  private get words(): Words {
+    return {
+      word: this.token.text,
+      take: (...words) => {
+        const come = this.tokens.slice(this.at, this.at + words.length);
+        if (!words.every((word, i) => come[i]?.kind === "word" && come[i].text === word)) return false;
+        this.at += words.length;
+        return true;
+      },
+      number: () => this.number(),
+      unit: () => this.unit(),
+      fail: (message, hint) => this.fail(message, hint),
+    };
+  }
+
+  private aggregation(): Aggregation {
     const { token } = this;
-    if (token.kind !== "word") this.fail("a measure is expected here", `one of ${HOW_WORDS.join(", ")}`);
-    const percentile = /^p(\d+(?:\.\d+)?)$/.exec(token.text);
-    if (percentile) {
-      const percent = Number(percentile[1]);
-      if (percent <= 0 || percent >= 100)
-        this.fail("a percentile lies between p0 and p100", "for example p95 or p99.9");
-      this.at++;
-      return { type: "percentile", percent };
-    }
-    if (token.text === "share") {
-      this.at++;
-      if (!this.isWord("under", "over")) return { type: "share that" };
-      const side = this.next().text as "under" | "over";
-      const bound = this.number();
-      return { type: `share ${side}`, bound, unit: this.unit() };
-    }
-    if (!PLAIN_HOWS.includes(token.text as PlainHow)) {
-      const near = nearest(token.text, HOW_WORDS);
-      this.fail(
-        `"${token.text}" is not a measure`,
-        near ? `did you mean ${near}?` : `measures are ${HOW_WORDS.join(", ")}`,
-      );
-    }
-    this.at++;
-    return { type: token.text as PlainHow };
+    if (token.kind !== "word") this.fail("a measure is expected here", `one of ${AGGREGATION_WORDS.join(", ")}`);
+    const found = parseAggregation(this.words);
+    if (found) return found;
+    const near = nearest(token.text, AGGREGATION_WORDS);
+    return this.fail(
+      `"${token.text}" is not a measure`,
+      near ? `did you mean ${near}?` : `measures are ${AGGREGATION_WORDS.join(", ")}`,
+    );
   }
 
   private once(given: boolean, word: string, token: Token): void {
@@ -256,8 +255,8 @@ class Parser {
     if (token.kind !== "word") return false;
     switch (token.text) {
       case "that":
-        this.once(node.that !== null, "that", this.next());
-        node.that = this.condition();
+        this.once(node.numerator !== null, "that", this.next());
+        node.numerator = this.condition();
         return true;
       case "where":
         this.once(node.where !== null, "where", this.next());

@@ -1,4 +1,4 @@
-import type { Attributes } from "../metric/model";
+import type { Attributes } from "../../metric/model";
 import { passes } from "./conditions";
 import type { Condition } from "./tree";
 

@@ -1,5 +1,5 @@
 import { RE2JS } from "re2js";
-import type { Attributes, AttributeValue } from "../metric/model";
+import type { Attributes, AttributeValue } from "../../metric/model";
 import { quoteText } from "./quote";
 import { type Condition, type Literal, ReadingError, type Test, type TestValue, type TextOperator } from "./tree";
 

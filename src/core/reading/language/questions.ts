@@ -1,4 +1,4 @@
-import { bestForLadder } from "../service/callMetrics";
+import { bestForLadder } from "../../service/callMetrics";
 import { metricText } from "./quote";
 
 /** The questions of the trade, as readings of what has arrived: something to begin with. */

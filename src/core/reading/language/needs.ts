@@ -16,7 +16,7 @@ function attributesOf(condition: Condition | null): string[] {
 
 /** The metrics that a reading asks for, each with the attributes that it is asked by. */
 export function needsOf({ expression }: ReadingTree): Need[] {
-  return measuresOf(expression).map(({ metric, that, where, by }) => ({
+  return measuresOf(expression).map(({ metric, numerator: that, where, by }) => ({
     metric,
     attributes: [...new Set([...attributesOf(that), ...attributesOf(where), ...by])],
   }));

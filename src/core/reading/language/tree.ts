@@ -21,22 +21,19 @@ export interface BinaryNode extends Place {
   right: Expression;
 }
 
-export const PLAIN_HOWS = ["rate", "count", "sum", "mean", "min", "max", "last"] as const;
-export type PlainHow = (typeof PLAIN_HOWS)[number];
-
-export type How =
-  | { type: PlainHow }
-  | { type: "percentile"; percent: number }
-  | { type: "share under" | "share over"; bound: number; unit: string }
-  | { type: "share that" };
+/** How a metric is summed up, with what that needs ("percentile", 95); what there is stands in ./aggregations. */
+export interface Aggregation {
+  readonly type: string;
+  readonly [setting: string]: string | number;
+}
 
 export interface MeasureNode extends Place {
   type: "measure";
-  how: How;
+  aggregation: Aggregation;
   metric: string;
   metricPlace: Place;
   /** With "share that": which part is meant. */
-  that: Condition | null;
+  numerator: Condition | null;
   where: Condition | null;
   by: string[];
   /** Width of the sliding window, ms. */
