@@ -1,6 +1,8 @@
 import fc from "fast-check";
-import { type ArrivedSeries, conform } from "./conform";
+import { CHECKS } from "./checks";
+import { conform } from "./conform";
 import { type ContractBody, contractBody, forecastSeries } from "./contract";
+import type { ArrivedSeries } from "./finding";
 import { kindFor } from "./kinds";
 import { remarksOn } from "./naming";
 import { nameLikeness, renames, type Trait } from "./rename";
@@ -182,4 +184,9 @@ test("names are alike as far as words and letters are", () => {
   expect(nameLikeness("loan.extend.count", "loan.extended")).toBeGreaterThan(
     nameLikeness("loan.extend.count", "loan.ended"),
   );
+});
+
+test("each code of a finding is that of one check", () => {
+  const codes = CHECKS.flatMap((check) => check.codes);
+  expect(new Set(codes).size).toBe(codes.length);
 });

@@ -1,5 +1,6 @@
-import { type ArrivedSeries, conform, type Finding } from "../contract/conform";
+import { conform } from "../contract/conform";
 import type { ContractBody } from "../contract/contract";
+import type { ArrivedSeries, Finding } from "../contract/finding";
 import { originOf } from "../metric/origin";
 import { attributesText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";

@@ -1,6 +1,6 @@
 import type pg from "pg";
-import type { ArrivedSeries, Finding } from "@/core/contract/conform";
 import { FallWatch } from "@/core/contract/falls";
+import type { ArrivedSeries, Finding } from "@/core/contract/finding";
 import type { PointSet, Temporality } from "@/core/metric/model";
 import { decodeStrip } from "@/core/strip/strip";
 import { isContentError } from "../database/contentError";

@@ -3,7 +3,7 @@ import { and, desc, eq, gte, isNull, or, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { FindingEntry } from "@/core/api/instruments";
-import type { Finding, FindingCode } from "@/core/contract/conform";
+import type { Finding } from "@/core/contract/finding";
 import { DAY } from "@/core/window/lengths";
 import { finding } from "../schema";
 
@@ -27,7 +27,7 @@ function keyOf(metric: string, { code, subject, service, environment, release, i
 export async function noteFindings(
   pool: pg.Pool,
   metric: string,
-  codes: readonly FindingCode[],
+  codes: readonly string[],
   found: readonly Finding[],
   now: number,
 ): Promise<void> {
@@ -62,7 +62,7 @@ export async function noteFindings(
 export async function endOrphans(
   pool: pg.Pool,
   held: readonly string[],
-  codes: readonly FindingCode[],
+  codes: readonly string[],
   now: number,
 ): Promise<void> {
   await pool.query(

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { Finding } from "@/core/contract/conform";
+import type { Finding } from "@/core/contract/finding";
 import { levelOf } from "@/core/contract/level";
 import { renames, type Trait } from "@/core/contract/rename";
 import type { MetricIdentity } from "@/core/metric/model";

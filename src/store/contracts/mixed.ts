@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { Finding } from "@/core/contract/conform";
+import type { Finding } from "@/core/contract/finding";
 import type { MetricIdentity, PointSet } from "@/core/metric/model";
 import { kindInWords } from "@/core/reading/aggregations";
 import { writersOf } from "@/core/reading/writers";

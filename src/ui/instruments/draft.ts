@@ -1,5 +1,5 @@
 import type { InstrumentAnswer } from "@/core/api/instruments";
-import { instrumentOf } from "@/core/contract/conform";
+import { instrumentOf } from "@/core/contract/checks/kind";
 import { type ContractAttribute, type ContractBody, contractBody, type InstrumentKind } from "@/core/contract/contract";
 import type { Kind } from "@/core/metric/model";
 

@@ -1,7 +1,7 @@
 "use client";
 
 import { useState } from "react";
-import type { Finding } from "@/core/contract/conform";
+import type { Finding } from "@/core/contract/finding";
 import type { ContractEffect, ReadingEffect } from "@/core/draft/watchedReading";
 import type { SideBySide } from "@/core/reading/differences";
 import { parseReading } from "@/core/reading/language/parse";
