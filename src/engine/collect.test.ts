@@ -36,7 +36,7 @@ function used(cache: StripCache, arrivals: readonly { found: Points; merged: boo
     const sets = merged ? [...assemble([{ set, arrived }]).values()].flat() : [set];
     const payload = encodeStrip(sets);
     const note = { id: arrived, arrived, resolution: 0, level: merged ? 3 : 0, from: START } as StripNote;
-    return { note, cached: cache.add(arrived, openStrip(payload), true), days: null };
+    return { note, cached: cache.add(arrived, openStrip(payload), true), part: null };
   });
 }
 
@@ -77,7 +77,7 @@ test("of a strip of many days, only the days asked for count", () => {
   const cached = cache.add(1, openStrip(encodeStrip([set])), true);
   const note = { id: 1, arrived: 1, resolution: 3600, level: 3, from: START } as StripNote;
   const first = Math.floor(START / DAY);
-  const parts = collect([{ note, cached: cached, days: new Set([first + 1, first + 2]) }], new Set([1]), "all", cache);
+  const parts = collect([{ note, cached: cached, part: { width: DAY, spans: new Set([first + 1, first + 2]) } }], new Set([1]), "all", cache);
   expect(flat(parts.get(1)!())).toEqual(flat([takeRows(set, Int32Array.of(2, 3, 4, 5))]));
 });
 

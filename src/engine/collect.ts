@@ -1,4 +1,5 @@
 import type { PointSet } from "@/core/metric/model";
+import type { Part } from "@/core/reading/resolution";
 import { type Arrived, assemble } from "@/core/strip/assemble";
 import { type Clock, type Depth, readEntry, takeRows } from "@/core/strip/strip";
 import { DAY } from "@/core/window/lengths";
@@ -10,8 +11,8 @@ import type { Block, CachedStrip, StripCache } from "./stripCache";
 export interface UsedStrip {
   note: StripNote;
   cached: CachedStrip;
-  /** The days (their numbers) whose points count; null where all do. */
-  days: ReadonlySet<number> | null;
+  /** Which of its points count; null where all do. */
+  part: Part | null;
 }
 
 /** An entry of one series. `rows`: those that count; null for all. */
@@ -27,13 +28,14 @@ interface Ref {
 class Rows {
   private readonly kept = new Map<Clock, Int32Array>();
 
-  constructor(private readonly days: ReadonlySet<number>) {}
+  constructor(private readonly part: Part) {}
 
   of(clock: Clock): Int32Array {
     let rows = this.kept.get(clock);
     if (!rows) {
       const found: number[] = [];
-      for (let i = 0; i < clock.count; i++) if (this.days.has(Math.floor(clock.ms[i] / DAY))) found.push(i);
+      const { width, spans } = this.part;
+      for (let i = 0; i < clock.count; i++) if (spans.has(Math.floor(clock.ms[i] / width))) found.push(i);
       rows = Int32Array.from(found);
       this.kept.set(clock, rows);
     }
@@ -43,7 +45,7 @@ class Rows {
 
 function refsOf(used: UsedStrip, wanted: ReadonlySet<number>, add: (series: number, ref: Ref) => void): void {
   const { strip } = used.cached;
-  const filter = used.days ? new Rows(used.days) : null;
+  const filter = used.part ? new Rows(used.part) : null;
   const refer = (series: number, entry: number) => {
     const clock = strip.clocks[strip.timeOf[entry]];
     const rows = filter ? filter.of(clock) : null;
@@ -78,7 +80,7 @@ function blocksOf(strips: readonly UsedStrip[], cache: StripCache): Map<UsedStri
   const groups = new Map<string, UsedStrip[]>();
   for (const used of strips) {
     const { resolution, from, level } = used.note;
-    const key = `${resolution} ${Math.floor(from / DAY)} ${level === 3}`;
+    const key = `${resolution} ${Math.floor(from / DAY)} ${level >= 3}`;
     const found = groups.get(key);
     if (found) found.push(used);
     else groups.set(key, [used]);
@@ -91,7 +93,7 @@ function blocksOf(strips: readonly UsedStrip[], cache: StripCache): Map<UsedStri
   return blocks;
 }
 
-/** The points of one series whose entries follow each other: block by block, and of those cut by days entry by entry. */
+/** The points of one series whose entries follow each other: block by block, and of those that are cut entry by entry. */
 function inSequence(
   series: number,
   refs: readonly Ref[],

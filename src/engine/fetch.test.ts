@@ -15,7 +15,7 @@ const noClient = {} as pg.PoolClient;
 test("a reading that would fetch too much is refused before anything is fetched, with a way out", async () => {
   const notes = Array.from({ length: 600 }, (_, id) => ({
     strip: { id, metricId: 1, resolution: 0, size: 1024 * 1024, headSize: 100 } as StripNote,
-    days: null,
+    part: null,
   }));
   const opening = openAll(noClient, new StripCache(1e6), { notes, coarse: false }, false);
   await expect(opening).rejects.toThrow(
@@ -81,7 +81,7 @@ test.each([[3], [40], [2000]])(
       headSize,
       arrived: 1,
     };
-    const plan = { notes: [{ strip: strip as StripNote, days: null }], coarse: false };
+    const plan = { notes: [{ strip: strip as StripNote, part: null }], coarse: false };
     const asked: string[] = [];
     const client = copying(new Map([[7, payload]]), asked);
     const cache = new StripCache(1e9);

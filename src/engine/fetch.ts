@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { TooMuchError } from "@/core/reading/distribution";
-import { Choice, chooseStrips } from "@/core/reading/resolution";
+import { Choice, chooseStrips, type Part } from "@/core/reading/resolution";
 import { StripError } from "@/core/strip/bytes";
 import { type OpenStrip, openStrip } from "@/core/strip/strip";
 import { HOURS, MINUTES, RAW } from "@/store/database/partitions";
@@ -31,7 +31,7 @@ export interface Need {
 
 /** The strips to use, chosen by resolution. */
 export interface Plan {
-  notes: { strip: StripNote; days: ReadonlySet<number> | null }[];
+  notes: { strip: StripNote; part: Part | null }[];
   coarse: boolean;
 }
 
@@ -104,9 +104,9 @@ export async function openAll(
     const strip = opened(room.subarray(0, size));
     if (strip) cached.set(id, cache.add(id, strip, false));
   });
-  const strips = notes.flatMap(({ strip: note, days }) => {
+  const strips = notes.flatMap(({ strip: note, part }) => {
     const found = cached.get(note.id);
-    return found ? [{ note, days, cached: found }] : [];
+    return found ? [{ note, part, cached: found }] : [];
   });
   await fill(client, strips, NO_SERIES);
   return strips;

@@ -41,7 +41,7 @@ function strip(cache: StripCache, id: number, found: readonly Point[], merged: b
   });
   const sets: PointSet[] = merged ? [...assemble([{ set, arrived: id }]).values()].flat() : [set];
   const note = { id, arrived: id, resolution: 0, level: merged ? 3 : 0, from: 0, to } as StripNote;
-  return { note, cached: cache.add(id, openStrip(encodeStrip(sets)), true), days: null };
+  return { note, cached: cache.add(id, openStrip(encodeStrip(sets)), true), part: null };
 }
 
 test("the reports of the instances of the releases that are read, from fresh strips and merged ones", () => {

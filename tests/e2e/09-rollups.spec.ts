@@ -141,3 +141,26 @@ test("points from before what is kept are refused with a reason, and the others 
   expect(refused.partialSuccess?.errorMessage).toContain("before what is still kept");
   expect((await send(Date.now() - 6 * DAY)).partialSuccess ?? {}).toEqual({});
 });
+
+test("minutes of long ago stand in one strip a day, give the same numbers, and go apart for what comes late", async () => {
+  const start = midnight(25);
+  const counters = uneven("kiln.stacked", start + HOUR, start + 9 * HOUR, ["north", "south"]);
+  const early = counters.map((one) => ({ ...one, points: one.points.filter(([time]) => time < start + 7 * HOUR) }));
+  const late = counters.map((one) => ({ ...one, points: one.points.filter(([time]) => time >= start + 7 * HOUR) }));
+  await commitCounters(pool, early, 3);
+  await settle(pool);
+  const minutes = async () => (await stripsOf(pool, "kiln.stacked")).filter(({ resolution }) => resolution === 60);
+  expect(await minutes()).toMatchObject([{ level: 4, strips: 1 }]);
+  const [from, to] = [start + 2 * HOUR, start + 6 * HOUR];
+  // Points as they arrived are still there: where they are needed, they are read for their two hours only.
+  await expectCounts("kiln.stacked", early, from, to, "5m");
+  expect((await expectCounts("kiln.stacked", early, from + 20_000, to, "10m")).resolutions).toEqual(["raw", "minute"]);
+  await keepUp();
+  expect((await expectCounts("kiln.stacked", early, from, to, "10m")).resolutions).toEqual(["minute"]);
+
+  await commitCounters(pool, late);
+  await settle(pool);
+  await keepUp();
+  expect(await minutes()).toMatchObject([{ level: 4, strips: 1 }]);
+  expect((await expectCounts("kiln.stacked", counters, from, start + 8 * HOUR, "10m")).resolutions).toEqual(["minute"]);
+});

@@ -865,7 +865,7 @@ describe("the fresh end", () => {
     const one = set([{ t: -age }]);
     one.series.fill(series);
     const note = { id, resolution: 0, to: ORIGIN - to } as StripNote;
-    return { note, cached: cache.add(id, openStrip(encodeStrip([one])), true), days: null };
+    return { note, cached: cache.add(id, openStrip(encodeStrip([one])), true), part: null };
   };
   const by = (release: string, instance: string, more = {}) => ({
     "service.name": "loans",

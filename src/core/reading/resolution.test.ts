@@ -20,8 +20,10 @@ const stores = fc
     spans: fc.array(holds, { minLength: DAYS * 12, maxLength: DAYS * 12 }),
     hours: fc.array(fc.boolean(), { minLength: DAYS, maxLength: DAYS }),
     joined: fc.boolean(),
+    /** Days whose minutes stand in one strip. */
+    together: fc.array(fc.boolean(), { minLength: DAYS, maxLength: DAYS }),
   })
-  .map(({ spans, hours, joined }) => {
+  .map(({ spans, hours, joined, together }) => {
     const strips: Named[] = [];
     const late = (day: number) => spans.slice(day * 12, day * 12 + 12).includes("late");
     spans.forEach((held, i) => {
@@ -29,7 +31,15 @@ const stores = fc
       const to = from + SPAN - 1;
       if (held === "merged" || held === "late") strips.push({ name: `raw ${i}`, resolution: 0, level: 3, from, to });
       if (held === "late") strips.push({ name: `late ${i}`, resolution: 0, level: 0, from: from + 5, to: from + 9 });
-      if (held !== "nothing") strips.push({ name: `minutes ${i}`, resolution: 60, level: 3, from, to });
+      if (held !== "nothing" && !together[Math.floor(i / 12)])
+        strips.push({ name: `minutes ${i}`, resolution: 60, level: 3, from, to });
+    });
+    together.forEach((there, day) => {
+      const held = spans.slice(day * 12, day * 12 + 12).flatMap((one, i) => (one === "nothing" ? [] : [day * 12 + i]));
+      const [first, last] = [held.at(0), held.at(-1)];
+      if (!there || first === undefined || last === undefined) return;
+      const [from, to] = [START + first * SPAN, START + (last + 1) * SPAN - 1];
+      strips.push({ name: `minutes of day ${day}`, resolution: 60, level: 4, from, to });
     });
     const empty = (day: number) => spans.slice(day * 12, day * 12 + 12).every((held) => held === "nothing");
     const rolled = hours.map((there, day) => (there || joined) && !late(day) && !empty(day));
@@ -60,10 +70,16 @@ test("every span is read once, as coarse as its bounds allow, and what is late a
         const [from, to] = [START + i * SPAN, START + (i + 1) * SPAN];
         const day = Math.floor(from / DAY);
         const here = chosen.filter(
-          ({ strip, days }) => strip.from < to && strip.to >= from && (days === null || days.has(day)),
+          ({ strip, part }) =>
+            strip.from < to && strip.to >= from && (part === null || part.spans.has(Math.floor(from / part.width))),
         );
         const by = new Set(here.map(({ strip }) => strip.resolution));
-        if (held === "nothing") return;
+        // A strip of a day may be cut in a span of which it holds nothing.
+        if (held === "nothing") {
+          const cut = Array.from(bounds).some((bound) => bound >= from && bound < to && bound % MINUTE !== 0);
+          if (cut && here.some(({ strip }) => strip.resolution === 60)) expectedCoarse = true;
+          return;
+        }
         expect(by.size).toBe(1);
         const [resolution] = by;
         const inSpan = Array.from(bounds).filter((bound) => bound >= from && bound < to);
@@ -86,9 +102,9 @@ test("every span is read once, as coarse as its bounds allow, and what is late a
 test("where only hours are left, they answer what they can, and say that they are coarse", () => {
   const hours: StripSpan[] = [{ resolution: 3600, level: 3, from: START, to: START + 2 * DAY - 1 }];
   const whole = Float64Array.of(START + HOUR, START + 5 * HOUR);
-  expect(chooseStrips(hours, whole)).toMatchObject({ coarse: false, strips: [{ days: null }] });
+  expect(chooseStrips(hours, whole)).toMatchObject({ coarse: false, strips: [{ part: null }] });
   const split = Float64Array.of(START + HOUR + 1, START + 5 * HOUR);
-  expect(chooseStrips(hours, split)).toMatchObject({ coarse: true, strips: [{ days: null }] });
+  expect(chooseStrips(hours, split)).toMatchObject({ coarse: true, strips: [{ part: null }] });
 });
 
 test("finer strips are looked for only on days that hours will not answer", () => {

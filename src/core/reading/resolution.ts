@@ -60,7 +60,7 @@ export class Choice {
 
   /** Days of [from, to] that hours may not answer, as spans of time that follow each other. */
   daysWithoutHours(from: number, to: number, hours: readonly StripSpan[]): { from: number; to: number }[] {
-    const covered = daysOf(hours);
+    const covered = touched(hours, DAY);
     const result: { from: number; to: number }[] = [];
     for (let day = Math.floor(from / DAY); day * DAY <= to; day++) {
       if (this.hoursWill(day) && covered.has(day)) continue;
@@ -72,18 +72,26 @@ export class Choice {
   }
 }
 
-function daysOf(strips: readonly StripSpan[]): Set<number> {
-  const days = new Set<number>();
-  for (const { from, to } of strips) for (let day = Math.floor(from / DAY); day * DAY <= to; day++) days.add(day);
-  return days;
+/** The numbers of the spans of a width that strips touch. */
+function touched(strips: readonly StripSpan[], width: number): Set<number> {
+  const found = new Set<number>();
+  for (const { from, to } of strips)
+    for (let number = Math.floor(from / width); number * width <= to; number++) found.add(number);
+  return found;
+}
+
+/** A part of a strip: its points in some spans of a width, by the spans' numbers. */
+export interface Part {
+  width: number;
+  spans: ReadonlySet<number>;
 }
 
 /** The strips to read. */
 export interface Chosen<T> {
   strips: {
     strip: T;
-    /** The days (their numbers) whose points count; null where all do. */
-    days: ReadonlySet<number> | null;
+    /** Which of its points count; null where all do. */
+    part: Part | null;
   }[];
   /** Whether a bound lies inside a cell of what is read, because nothing finer is kept. */
   coarse: boolean;
@@ -99,27 +107,26 @@ export function chooseStrips<T extends StripSpan>(strips: readonly T[], bounds: 
   const [raw, minutes, hours] = [of(0), of(60), of(3600)];
   const loose = raw.filter(({ level }) => level < 3);
   const choice = new Choice(bounds, loose);
-  const finerDays = daysOf([...raw, ...minutes]);
+  const finerDays = touched([...raw, ...minutes], DAY);
   const spanOf = ({ from }: T) => Math.floor(from / SPAN);
   const rawSpans = new Set(raw.map(spanOf));
   const chosen: Chosen<T> = { strips: [], coarse: false };
-  const hourDays = new Set([...daysOf(hours)].filter((day) => choice.hoursWill(day) || !finerDays.has(day)));
+  const hourDays = new Set([...touched(hours, DAY)].filter((day) => choice.hoursWill(day) || !finerDays.has(day)));
   const byMinutes = (span: number) => choice.minutesWill(span) || !rawSpans.has(span);
-  const minuteSpans = new Set(minutes.map(spanOf).filter(byMinutes));
-  for (const strip of hours) {
-    const days = [...daysOf([strip])];
-    const own = days.filter((day) => hourDays.has(day));
-    if (own.length === 0) continue;
-    chosen.strips.push({ strip, days: own.length === days.length ? null : new Set(own) });
-    chosen.coarse ||= own.some((day) => !choice.hoursWill(day));
-  }
-  for (const strip of [...minutes, ...raw]) {
-    if (hourDays.has(Math.floor(strip.from / DAY))) continue;
-    const span = spanOf(strip);
-    const asMinutes = minuteSpans.has(span);
-    if (strip.resolution === 60 ? !asMinutes : asMinutes && strip.level === 3) continue;
-    chosen.strips.push({ strip, days: null });
-    if (strip.resolution === 60) chosen.coarse ||= !choice.minutesWill(span);
-  }
+  const minuteSpans = new Set([...touched(minutes, SPAN)].filter(byMinutes));
+  const choose = (strip: T, width: number, wanted: ReadonlySet<number>, exact: (span: number) => boolean) => {
+    const all = [...touched([strip], width)];
+    const own = all.filter((span) => wanted.has(span));
+    if (own.length === 0) return;
+    chosen.strips.push({ strip, part: own.length === all.length ? null : { width, spans: new Set(own) } });
+    chosen.coarse ||= own.some((span) => !exact(span));
+  };
+  for (const strip of hours) choose(strip, DAY, hourDays, (day) => choice.hoursWill(day));
+  const byHours = ({ from }: T) => hourDays.has(Math.floor(from / DAY));
+  for (const strip of minutes)
+    if (!byHours(strip)) choose(strip, SPAN, minuteSpans, (span) => choice.minutesWill(span));
+  for (const strip of raw)
+    if (!byHours(strip) && !(minuteSpans.has(spanOf(strip)) && strip.level === 3))
+      chosen.strips.push({ strip, part: null });
   return chosen;
 }

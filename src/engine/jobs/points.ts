@@ -121,7 +121,7 @@ async function read(
   from: number,
   to: number,
 ) {
-  const plan = { notes: notes.map((strip) => ({ strip, days: null })), coarse: false };
+  const plan = { notes: notes.map((strip) => ({ strip, part: null })), coarse: false };
   const strips = await openAll(client, caches.strips, plan, false);
   stillWanted();
   const names = await identitiesOf(client, seriesIn(strips));

@@ -8,7 +8,7 @@ import { forgetRequests } from "../records/repeats";
 import { setAsideDamaged } from "../strips/damagedStrips";
 import { runTask } from "../strips/merge";
 import { dropExpired, longestKeep, prepareAhead } from "../strips/retention";
-import { hourTasks, longHourTasks, longTasks, shortTasks, type Task } from "../strips/tasks";
+import { hourTasks, longHourTasks, longMinuteTasks, longTasks, shortTasks, type Task } from "../strips/tasks";
 import type { BackgroundJob, Done, Stopped } from "./job";
 
 /** The store's upkeep: merging, rolling up, retention. */
@@ -48,15 +48,17 @@ export const MERGING: BackgroundJob = {
   pass: (pool, now, stopped) => doAll(pool, [shortTasks, longTasks], now, stopped),
 };
 
-/** Rolls days up to hours, and joins the hours of long ago. */
+/** Rolls days up to hours, and joins the minutes and hours of long ago. */
 export const HOURS: BackgroundJob = {
   name: "hours",
   does: "roll up to hours",
   every: 5 * MINUTE,
   pass: (pool, now, stopped) => {
-    const settledHours: Find = async (client, at) =>
-      longHourTasks(client, at - (await longestKeep(client, RAW)) - 2 * DAY);
-    return doAll(pool, [hourTasks, settledHours], now, stopped);
+    // Whose points are gone as they arrived gets no late ones any more.
+    const settled = async (client: pg.Pool, at: number) => at - (await longestKeep(client, RAW)) - 2 * DAY;
+    const minutes: Find = async (client, at) => longMinuteTasks(client, await settled(client, at));
+    const hours: Find = async (client, at) => longHourTasks(client, await settled(client, at));
+    return doAll(pool, [hourTasks, minutes, hours], now, stopped);
   },
 };
 

@@ -8,7 +8,7 @@ import { decodeStrip, openStrip, readEntry } from "@/core/strip/strip";
 import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { METRIC_LOCK } from "../database/locks";
-import { ensurePartitions, HOURS, MINUTES, RAW } from "../database/partitions";
+import { ensurePartitions, HOURS, MINUTES, RAW, type Resolution } from "../database/partitions";
 import { LONG_MERGE_WINDOW, pack } from "./mergeWindows";
 import {
   deleteStrips,
@@ -26,7 +26,7 @@ import type { Task } from "./tasks";
  * Merging and rolling up. In an open half hour, fresh strips are gathered once there are many; when it is over,
  * everything in it becomes one merged strip per range of series; when two hours are over, so do its half hours, and in
  * the same transaction the two hours are rolled up to minutes. When a day is over, its minutes are rolled up to hours;
- * long after, the hours of 16 days become one strip per range of series.
+ * long after, the minutes of a day and the hours of 16 days become one strip per range of series.
  *
  * Each of these is one transaction that inserts the result and deletes its sources, so a reader sees either, and a kill
  * leaves the sources. What holds at every moment: minutes are exactly those of the points in strips of level 3, and
@@ -146,6 +146,7 @@ async function mergeRaw(client: pg.PoolClient, task: Task, upTo: number, into: n
   const latest = latestOf(notes);
   const identity = await identityOf(client, metricId);
   const rolling = into === 3;
+  if (rolling) await takeDayApart(client, metricId, start);
   const minutes = rolling ? await minutesOf(client, metricId, start, length) : [];
   // The points around a late one may be gone already: then it joins what was rolled up of them.
   const alone = minutes.length > 0 && !notes.some(({ level }) => level === 3);
@@ -237,21 +238,35 @@ async function makeHours(client: pg.PoolClient, { metricId, start, length }: Tas
   }
 }
 
-async function mergeHours(client: pg.PoolClient, { metricId, start, length }: Task): Promise<void> {
-  const listed = await listStrips(client, {
-    metricIds: [metricId],
-    resolution: HOURS,
-    from: start,
-    to: start + length - 1,
-  });
-  const notes = listed.filter(({ from }) => from >= start && from < start + length);
+/** Makes the strips of a resolution that begin in a span into fewer: one per range of series. */
+async function mergeRolled(
+  client: pg.PoolClient,
+  { metricId, start, length }: Task,
+  resolution: Resolution,
+  level: number,
+): Promise<void> {
+  const span = { metricIds: [metricId], resolution, from: start, to: start + length - 1 };
+  const notes = (await listStrips(client, span)).filter(({ from }) => from >= start && from < start + length);
   if (notes.length === 0) return;
   const arrived = latestOf(notes);
   const opened = await open(client, notes);
   await deleteStrips(client, notes);
-  for (const series of portions(opened)) {
-    await writeStrips(client, pack(metricId, series.flat(), { level: 3, arrived, resolution: HOURS }));
-  }
+  for (const series of portions(opened))
+    await writeStrips(client, pack(metricId, series.flat(), { level, arrived, resolution }));
+}
+
+/** Where the minutes of a span stand in a strip of their day, the day goes back to strips of two hours. */
+async function takeDayApart(client: pg.PoolClient, metricId: number, start: number): Promise<void> {
+  const day = Math.floor(start / DAY) * DAY;
+  const span = { metricIds: [metricId], resolution: MINUTES, from: day, to: day + DAY - 1 } as const;
+  const notes = (await listStrips(client, span)).filter(({ level }) => level > 3);
+  if (notes.length === 0) return;
+  const arrived = latestOf(notes);
+  const opened = await open(client, notes);
+  await deleteStrips(client, notes);
+  for (const series of portions(opened))
+    for (const some of splitBySpan(series.flat(), LONG_MERGE_WINDOW).values())
+      await writeStrips(client, pack(metricId, some, { level: 3, arrived, resolution: MINUTES }));
 }
 
 /** Does a piece of work in one transaction. */
@@ -269,10 +284,12 @@ export async function runTask(pool: pg.Pool, task: Task): Promise<void> {
         return mergeRaw(client, task, 2, 2);
       case "merge long":
         return mergeRaw(client, task, 3, 3);
+      case "minutes long":
+        return mergeRolled(client, task, MINUTES, 4);
       case "hours":
         return makeHours(client, task);
       case "hours long":
-        return mergeHours(client, task);
+        return mergeRolled(client, task, HOURS, 3);
     }
   });
 }

@@ -9,8 +9,8 @@ import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/p
 
 /**
  * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes, or a day of hours),
- * 3 merged for good (2 hours of points or of minutes, 16 days of hours). A strip never crosses midnight UTC, but for the
- * longest of hours.
+ * 3 merged for good (2 hours of points or of minutes, 16 days of hours), 4 a day of minutes. A strip never crosses midnight
+ * UTC, but for the longest of hours.
  */
 
 /** A strip to be written. */

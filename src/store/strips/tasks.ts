@@ -16,7 +16,7 @@ const MANY = 100;
 
 /** A piece of work: strips of a metric that start in [start, start + length). */
 export interface Task {
-  kind: "gather" | "merge" | "merge long" | "hours" | "hours long";
+  kind: "gather" | "merge" | "merge long" | "minutes long" | "hours" | "hours long";
   metricId: number;
   start: number;
   length: number;
@@ -72,6 +72,25 @@ export async function hourTasks(client: pg.Pool | pg.PoolClient, now: number): P
       return { kind: "hours", metricId: metric_id, start, length: DAY, due: start + DAY + DAY_GRACE };
     })
     .filter(({ due }) => due <= now);
+}
+
+/**
+ * Days whose minutes stand in strips of two hours each.
+ *
+ * @param settled days before this moment can no longer get late points
+ */
+export async function longMinuteTasks(client: pg.Pool | pg.PoolClient, settled: number): Promise<Task[]> {
+  const { rows } = await client.query<{ metric_id: number; day: string }>(
+    `SELECT DISTINCT metric_id, floor(t_from::numeric / ${DAY}) AS day FROM strip
+     WHERE resolution = ${MINUTES} AND level = 3 AND t_from < $1 ORDER BY 2, 1`,
+    [settled - DAY],
+  );
+  return rows
+    .map(({ metric_id, day }): Task => {
+      const start = Number(day) * DAY;
+      return { kind: "minutes long", metricId: metric_id, start, length: DAY, due: start + DAY };
+    })
+    .filter(({ due }) => due <= settled);
 }
 
 /**
