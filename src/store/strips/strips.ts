@@ -155,7 +155,7 @@ export async function listStrips(
 }
 
 /** Where the bodies of a payload begin: the size of its head. */
-function headSize(payload: Uint8Array): number {
+export function headSize(payload: Uint8Array): number {
   return new DataView(payload.buffer, payload.byteOffset).getUint32(2, true);
 }
 

@@ -1,0 +1,125 @@
+import { readFileSync } from "node:fs";
+import { connect } from "../../../src/store/database/connect";
+import { migrateStore } from "../../../src/store/database/migrate";
+import { UPKEEP } from "../../../src/store/jobs/all";
+import { runJob } from "../../../src/store/jobs/job";
+import { inMs, median } from "../measure";
+import { fillStore, type Size } from "./fill";
+import { type AskedCall, openPages } from "./pages";
+
+/**
+ * What pages and jobs cost in a store that grew for years, beside the demonstration's alone. `fill` adds what there is
+ * much of to a store; `measure` asks both.
+ */
+
+const factor = Number(process.env.SCALE ?? 1);
+const SIZE: Size = {
+  metrics: Math.round(10_000 * factor),
+  instances: Math.round(50_000 * factor),
+  series: Math.round(1_000_000 * factor),
+  days: { raw: 7, minutes: 60, hours: 400 },
+};
+const ROUNDS = 3;
+/** An answer that counts is kept for fifty times as long as it took, at most this long, s. */
+const KEPT = { times: 50, most: 10 };
+
+interface Store {
+  name: string;
+  url: string;
+  web: string;
+}
+
+async function timed(work: () => Promise<unknown>): Promise<number> {
+  const began = performance.now();
+  await work();
+  return performance.now() - began;
+}
+
+async function ask(web: string, { path, body }: AskedCall): Promise<void> {
+  const response = await fetch(web + path, {
+    headers: { "Cache-Control": "no-cache", "Content-Type": "application/json" },
+    ...(body === undefined ? {} : { method: "POST", body: JSON.stringify(body) }),
+  });
+  const text = await response.text();
+  if (!response.ok && !text.includes("no metric named"))
+    throw new Error(`${path} answered ${response.status}: ${text}`);
+}
+
+/** What an open page takes of a processor by asking this again and again, of 1. */
+function dutyOf({ every, counts }: AskedCall, ms: number): number {
+  if (every === null) return 0;
+  const seconds = ms / 1000;
+  return seconds / Math.max(every, counts ? Math.min(KEPT.times * seconds, KEPT.most) : 0);
+}
+
+const percent = (part: number) => `${(part * 100).toFixed(1)} %`;
+
+async function measurePages(stores: readonly Store[]): Promise<void> {
+  console.log(`\n| page | call | ${stores.map(({ name }) => name).join(" | ")} |`);
+  console.log(`|---|---|${stores.map(() => "---").join("|")}|`);
+  const known = new Map<string, number[]>();
+  const whole: string[][] = [];
+  for (const { name, calls } of openPages(Date.now())) {
+    const duty = stores.map(() => 0);
+    const longest = stores.map(() => 0);
+    for (const call of calls) {
+      const key = JSON.stringify([call.path, call.body]);
+      let times = known.get(key);
+      if (!times) {
+        times = [];
+        for (const { web } of stores) {
+          await ask(web, call);
+          const rounds: number[] = [];
+          for (let round = 0; round < ROUNDS; round++) rounds.push(await timed(() => ask(web, call)));
+          times.push(median(rounds));
+        }
+        known.set(key, times);
+        console.log(`| ${name} | ${call.path.slice(0, 60)} | ${times.map(inMs).join(" | ")} |`);
+      }
+      times.forEach((ms, i) => {
+        duty[i] += dutyOf(call, ms);
+        longest[i] = Math.max(longest[i], ms);
+      });
+    }
+    whole.push([name, ...stores.flatMap((_, i) => [inMs(longest[i]), percent(duty[i])])]);
+  }
+  console.log(
+    `\n| page | ${stores.flatMap(({ name }) => [`longest call, ${name}`, `open page, ${name}`]).join(" | ")} |`,
+  );
+  console.log(`|---|${stores.flatMap(() => ["---", "---"]).join("|")}|`);
+  for (const row of whole) console.log(`| ${row.join(" | ")} |`);
+}
+
+async function measureJobs(stores: readonly Store[]): Promise<void> {
+  console.log(
+    `\n| job | ${stores.flatMap(({ name }) => [`a pass, ${name}`, `of a processor, ${name}`]).join(" | ")} |`,
+  );
+  console.log(`|---|${stores.flatMap(() => ["---", "---"]).join("|")}|`);
+  for (const job of UPKEEP) {
+    const row: string[] = [job.name];
+    for (const { url } of stores) {
+      const pool = connect({ connectionString: url });
+      // The first pass does what there is to do; what is measured is looking whether there is more.
+      await runJob(pool, job);
+      const times: number[] = [];
+      for (let round = 0; round < ROUNDS; round++) times.push(await timed(() => runJob(pool, job)));
+      const ms = median(times);
+      const rest = job.looksAtAll ? Math.max(job.every, 9 * ms) : job.every;
+      row.push(inMs(ms), percent(ms / (ms + rest)));
+      await pool.end();
+    }
+    console.log(`| ${row.join(" | ")} |`);
+  }
+}
+
+const [what, file] = process.argv.slice(2);
+if (what === "fill") {
+  const pool = connect();
+  await migrateStore(pool);
+  await fillStore(pool, SIZE, (told) => console.log(told));
+  await pool.end();
+} else {
+  const stores = JSON.parse(readFileSync(file, "utf8")) as Store[];
+  await measurePages(stores);
+  await measureJobs(stores);
+}
