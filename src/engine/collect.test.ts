@@ -77,7 +77,12 @@ test("of a strip of many days, only the days asked for count", () => {
   const cached = cache.add(1, openStrip(encodeStrip([set])), true);
   const note = { id: 1, arrived: 1, resolution: 3600, level: 3, from: START } as StripNote;
   const first = Math.floor(START / DAY);
-  const parts = collect([{ note, cached: cached, part: { width: DAY, spans: new Set([first + 1, first + 2]) } }], new Set([1]), "all", cache);
+  const parts = collect(
+    [{ note, cached: cached, part: { width: DAY, spans: new Set([first + 1, first + 2]) } }],
+    new Set([1]),
+    "all",
+    cache,
+  );
   expect(flat(parts.get(1)!())).toEqual(flat([takeRows(set, Int32Array.of(2, 3, 4, 5))]));
 });
 

@@ -1,5 +1,6 @@
 import { LANGUAGES } from "./languages";
-import { environmentOf, pointByCommand, pointByHand, type Setting, startUpOf } from "./startUp";
+import type { Setting } from "./languages/language";
+import { environmentOf, pointByCommand, pointByHand, startUpOf } from "./startUp";
 
 const SETTING: Setting = {
   service: "loans",
@@ -24,15 +25,27 @@ test("the environment names service, release, address and token", () => {
   expect(environmentOf({ ...SETTING, service: "it's" })).toContain("OTEL_SERVICE_NAME='it'\\''s'");
 });
 
-test.each(LANGUAGES)("%s: environment, packages and start-up code, for each protocol", (language) => {
+test.each(LANGUAGES)("$name: environment, packages and start-up code, for each protocol", (language) => {
   for (const protocol of ["http", "grpc"] as const) {
-    const blocks = startUpOf(language, { ...SETTING, protocol });
+    const blocks = startUpOf(language, { ...SETTING, protocol }, "own");
     expect(blocks).toHaveLength(3);
     // Without an id of its own for each process, two of them would write the same series.
     expect(blocks[2].text).toContain("service.instance.id");
     for (const { title, text } of blocks) expect([title.length > 0, text.length > 20]).toEqual([true, true]);
   }
 });
+
+test.each(LANGUAGES)(
+  "$name: all three signals without code, calls by their stable name, an id a process",
+  (language) => {
+    const blocks = startUpOf(language, SETTING, "automatic");
+    const all = blocks.map(({ text }) => text).join("\n");
+    for (const signal of ["METRICS", "TRACES", "LOGS"]) expect(all).toContain(`export OTEL_${signal}_EXPORTER=otlp`);
+    expect(all).toContain("OTEL_SEMCONV_STABILITY_OPT_IN=http");
+    expect(all).toMatch(/service\.instance\.id=\$\(|serviceinstance/);
+    expect(blocks.at(-1)!.title).toMatch(/^Run it/);
+  },
+);
 
 test("the command for one point holds OTLP that a shell passes on as it is", () => {
   const command = pointByHand({ ...SETTING, service: "it's" });

@@ -1,12 +1,12 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import type { Overview } from "@/core/api/releases";
 import { pointByCommand, pointByHand } from "@/core/code/startUp";
 import { CodeBlock } from "../frame/codeBlock";
 import { Blank } from "../sentence/blank";
 import { Listening } from "./listening";
 import { TokenPart, useSetting } from "./sdk";
+import type { WayProps } from "./ways";
 
 const CHECKS = [
   "What did the command answer? “sent …”, or {} from curl; anything else says what is wrong.",
@@ -14,7 +14,7 @@ const CHECKS = [
 ];
 
 /** One point by hand: the ready command. */
-export function HandWay({ overview }: { overview: Overview | undefined }) {
+export function HandWay({ overview }: WayProps) {
   const { setting, setService, setRelease, setEnvironment, setToken } = useSetting(overview);
   const [since, setSince] = useState(0);
   useEffect(() => setSince(Date.now()), []);
@@ -22,9 +22,9 @@ export function HandWay({ overview }: { overview: Overview | undefined }) {
   return (
     <>
       <p className="text-[15px] leading-relaxed">
-        One temperature of <Blank name="service" value={service} onChange={setService} />, release{" "}
-        <Blank name="release" value={release} onChange={setRelease} />, in{" "}
-        <Blank name="environment" value={environment} onChange={setEnvironment} />.
+        One temperature of <Blank name="service" value={service} onChange={(text) => void setService(text)} />, release{" "}
+        <Blank name="release" value={release} onChange={(text) => void setRelease(text)} />, in{" "}
+        <Blank name="environment" value={environment} onChange={(text) => void setEnvironment(text)} />.
       </p>
       <TokenPart setting={setting} onToken={setToken} />
       {since > 0 && <Listening service={service} since={since} checks={CHECKS} />}

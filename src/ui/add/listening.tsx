@@ -17,8 +17,8 @@ const ASK_EVERY = 1500;
 const PATIENCE = 20_000;
 
 interface Arrival {
-  /** The instance that was waited for, once it is heard. */
-  arrived: InstanceEntry | null;
+  /** Who was waited for, once heard: the instance that came last, with what all instances together sent. */
+  arrived: (InstanceEntry & { instances: number }) | null;
   metrics: ServiceMetric[];
   /** Others that were first heard since. */
   others: InstanceEntry[];
@@ -32,7 +32,12 @@ async function look(service: string, since: number, targetId: number | null, sig
     ask("GET /api/senders", {}, signal),
     targetId === null ? { targets: [] } : ask("GET /api/targets", {}, signal),
   ]);
-  const arrived = instances.find((one) => one.service === service && one.lastAt >= since) ?? null;
+  const own = instances.filter((one) => one.service === service && one.lastAt >= since);
+  const [newest] = [...own].sort((a, b) => b.firstAt - a.firstAt);
+  const sum = (pick: (one: InstanceEntry) => number) => own.reduce((total, one) => total + pick(one), 0);
+  const arrived = newest
+    ? { ...newest, points: sum(({ points }) => points), series: sum(({ series }) => series), instances: own.length }
+    : null;
   const { metrics } = arrived
     ? await ask(
         "GET /api/services/metrics",
@@ -49,7 +54,13 @@ async function look(service: string, since: number, targetId: number | null, sig
   };
 }
 
-function Arrived({ arrived, metrics }: { arrived: InstanceEntry; metrics: readonly ServiceMetric[] }) {
+function Arrived({
+  arrived,
+  metrics,
+}: {
+  arrived: NonNullable<Arrival["arrived"]>;
+  metrics: readonly ServiceMetric[];
+}) {
   const parameters = new URLSearchParams({ last: "15m", service: arrived.service });
   if (arrived.environment) parameters.set("environment", arrived.environment);
   return (
@@ -57,6 +68,10 @@ function Arrived({ arrived, metrics }: { arrived: InstanceEntry; metrics: readon
       <p className="font-bold text-success">
         ✓ {count(arrived.points)} {arrived.points === 1 ? "point" : "points"} from {arrived.service}
         {arrived.release && <span className="num"> {arrived.release}</span>}
+        {arrived.instances > 1 && <>, {count(arrived.instances)} instances</>}
+        {arrived.instances === 1 && arrived.instance === "" && (
+          <span className="font-normal">, which names no instance</span>
+        )}
       </p>
       <p>
         {metrics.length} {metrics.length === 1 ? "metric" : "metrics"} in {count(arrived.series)}{" "}

@@ -1,10 +1,12 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { parseAsInteger, useQueryState } from "nuqs";
+import { useEffect, useState } from "react";
 import { type TargetEntry, type TargetRequest, type TrialAnswer, targetRequest } from "@/core/api/targets";
 import { ProblemNote } from "../frame/problemNote";
 import { ApiProblem, ask } from "../query/api";
+import { useTargets } from "../query/services";
 import { Blank } from "../sentence/blank";
 import { Slot } from "../sentence/slot";
 import { Listening } from "./listening";
@@ -79,10 +81,32 @@ function requestOf(draft: Draft, saved: TargetEntry | null): TargetRequest {
   };
 }
 
-/** A target to scrape: said in a sentence, tried, chosen from, saved, and then its first points. */
-export function ScrapeWay({ saved }: { saved: TargetEntry | null }) {
-  const client = useQueryClient();
+/** Where a draft of a new target waits while its page is left; its secret does not. */
+const KEPT = "tin-target-draft";
+
+/** A draft that is still there when one comes back to it. */
+function useDraft(saved: TargetEntry | null): [Draft, (draft: Draft) => void] {
   const [draft, setDraft] = useState(() => draftOf(saved));
+  useEffect(() => {
+    if (saved) return;
+    try {
+      const kept = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
+      if (kept) setDraft((now) => ({ ...now, ...kept }));
+    } catch {
+      // What was kept by another version is not taken.
+    }
+  }, [saved]);
+  const change = (next: Draft) => {
+    setDraft(next);
+    if (!saved) sessionStorage.setItem(KEPT, JSON.stringify({ ...next, secret: undefined }));
+  };
+  return [draft, change];
+}
+
+/** A target to scrape: said in a sentence, tried, chosen from, saved, and then its first points. */
+function ScrapeForm({ saved }: { saved: TargetEntry | null }) {
+  const client = useQueryClient();
+  const [draft, setDraft] = useDraft(saved);
   const [trial, setTrial] = useState<TrialAnswer | null>(null);
   const [trying, setTrying] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);
@@ -219,4 +243,14 @@ export function ScrapeWay({ saved }: { saved: TargetEntry | null }) {
       )}
     </>
   );
+}
+
+/** A page to be read: a new one, or the one that the address names. */
+export function ScrapeWay() {
+  const targets = useTargets();
+  const [target] = useQueryState("target", parseAsInteger);
+  const saved = targets.data?.find(({ id }) => id === target);
+  if (target === null || saved) return <ScrapeForm key={target ?? 0} saved={saved ?? null} />;
+  if (!targets.data) return null;
+  return <ProblemNote error={new Error(`There is no target number ${target}; it may be deleted.`)} />;
 }

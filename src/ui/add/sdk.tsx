@@ -1,9 +1,11 @@
 "use client";
 
+import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useEffect, useState } from "react";
 import type { Overview } from "@/core/api/releases";
-import type { Language } from "@/core/code/languages";
-import { type Setting, startUpOf } from "@/core/code/startUp";
+import { LANGUAGES, languageNamed } from "@/core/code/languages";
+import type { Setting } from "@/core/code/languages/language";
+import { type Sends, startUpOf } from "@/core/code/startUp";
 import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
@@ -12,6 +14,7 @@ import { Blank } from "../sentence/blank";
 import { LanguageSlot } from "../sentence/languageSlot";
 import { Slot } from "../sentence/slot";
 import { Listening } from "./listening";
+import type { WayProps } from "./ways";
 
 const CHECKS = [
   "An SDK sends every 60 s unless OTEL_METRIC_EXPORT_INTERVAL says otherwise.",
@@ -20,12 +23,17 @@ const CHECKS = [
   "In a container, localhost is the container itself: use the name or address of this machine.",
 ];
 
-/** What all ways of sending have in common: name, release, environment, and a token where one is wanted. */
+const PROTOCOLS = ["http", "grpc"] as const;
+
+/**
+ * What all ways of sending have in common: name, release, environment, and a token where one is wanted. It stands in the
+ * address, so that going back finds it as it was; the token does not.
+ */
 export function useSetting(overview: Overview | undefined) {
-  const [service, setService] = useState("my-service");
-  const [release, setRelease] = useState("1.0.0");
-  const [environment, setEnvironment] = useState("development");
-  const [protocol, setProtocol] = useState<Setting["protocol"]>("http");
+  const [service, setService] = useQueryState("called", parseAsString.withDefault("my-service"));
+  const [release, setRelease] = useQueryState("release", parseAsString.withDefault("1.0.0"));
+  const [environment, setEnvironment] = useQueryState("in", parseAsString.withDefault("development"));
+  const [protocol, setProtocol] = useQueryState("over", parseAsStringLiteral(PROTOCOLS).withDefault("http"));
   const [token, setToken] = useState("");
   const port = (protocol === "http" ? overview?.intakePort : overview?.grpcPort) ?? 4318;
   const setting: Setting = { service, release, environment, protocol, port, token };
@@ -66,19 +74,36 @@ export function TokenPart({ setting, onToken }: { setting: Setting; onToken: (to
   );
 }
 
-/** An SDK: what to set, what to write, and then the first points. */
-export function SdkWay({ overview }: { overview: Overview | undefined }) {
-  const [language, setLanguage] = useState<Language>("TypeScript");
+const SENDS = ["automatic", "own"] as const satisfies readonly Sends[];
+const SENDS_WORDS: Record<Sends, { label: string; note: string }> = {
+  automatic: { label: "what its libraries tell", note: "calls, traces and logs, without code" },
+  own: { label: "metrics of its own", note: "an SDK and start-up code" },
+};
+
+/** A service of ours: what to set, what to write or run, and then the first points. */
+export function SdkWay({ overview }: WayProps) {
+  const [languageName, setLanguage] = useQueryState("language", parseAsString.withDefault(LANGUAGES[0].name));
+  const [sends, setSends] = useQueryState("sends", parseAsStringLiteral(SENDS).withDefault("automatic"));
+  const language = languageNamed(languageName);
   const { setting, setService, setRelease, setEnvironment, setProtocol, setToken } = useSetting(overview);
   const [since, setSince] = useState(0);
   useEffect(() => setSince(Date.now()), []);
   return (
     <>
       <p className="text-[15px] leading-relaxed">
-        It is written in <LanguageSlot language={language} onChoose={setLanguage} />, called{" "}
-        <Blank name="service" value={setting.service} onChange={setService} />, release{" "}
-        <Blank name="release" value={setting.release} onChange={setRelease} />, runs in{" "}
-        <Blank name="environment" value={setting.environment} onChange={setEnvironment} />, and sends over{" "}
+        It is written in <LanguageSlot language={language} onChoose={({ name }) => void setLanguage(name)} />, called{" "}
+        <Blank name="service" value={setting.service} onChange={(text) => void setService(text)} />, release{" "}
+        <Blank name="release" value={setting.release} onChange={(text) => void setRelease(text)} />, runs in{" "}
+        <Blank name="environment" value={setting.environment} onChange={(text) => void setEnvironment(text)} />, and
+        sends{" "}
+        <Slot
+          name="what it sends"
+          options={SENDS.map((value) => ({ value, ...SENDS_WORDS[value] }))}
+          onChoose={(value) => void setSends(value as Sends)}
+        >
+          {SENDS_WORDS[sends].label}
+        </Slot>{" "}
+        over{" "}
         <Slot
           name="protocol"
           alignRight
@@ -88,7 +113,7 @@ export function SdkWay({ overview }: { overview: Overview | undefined }) {
               ? []
               : [{ value: "grpc", label: "gRPC", note: `port ${overview?.grpcPort ?? 4317}` }]),
           ]}
-          onChoose={(value) => setProtocol(value as Setting["protocol"])}
+          onChoose={(value) => void setProtocol(value as Setting["protocol"])}
         >
           {setting.protocol === "http" ? "HTTP" : "gRPC"}
         </Slot>
@@ -97,7 +122,7 @@ export function SdkWay({ overview }: { overview: Overview | undefined }) {
       <TokenPart setting={setting} onToken={setToken} />
       {since > 0 && <Listening service={setting.service} since={since} checks={CHECKS} />}
       <div className="mt-3 grid grid-cols-1 gap-3 lg:grid-cols-2">
-        {startUpOf(language, setting).map(({ title, text }) => (
+        {startUpOf(language, setting, sends).map(({ title, text }) => (
           <div key={title} className={title.startsWith("Start-up") ? "lg:col-span-2" : ""}>
             <CodeBlock title={title} text={text} />
           </div>

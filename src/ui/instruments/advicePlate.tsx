@@ -2,8 +2,7 @@
 
 import { useState } from "react";
 import type { Advice } from "@/core/advice/advise";
-import { instrumentCode } from "@/core/code/instrument";
-import type { Language } from "@/core/code/languages";
+import { LANGUAGES } from "@/core/code/languages";
 import { contractBody } from "@/core/contract/contract";
 import { digits, formatValue } from "@/core/unit/format";
 import { CodeBlock } from "../frame/codeBlock";
@@ -159,7 +158,7 @@ export function AdvicePlate({ name }: { name: string }) {
   const span = useSpan();
   const [percents, setPercents] = useState(PERCENTS[0]);
   const [bounds, setBounds] = useState(12);
-  const [language, setLanguage] = useState<Language>("TypeScript");
+  const [language, setLanguage] = useState(LANGUAGES[0]);
   const wide = span && { from: Math.floor(span.from / 60_000) * 60_000, to: Math.floor(span.to / 60_000) * 60_000 };
   const { data, error } = useAdvice(name, wide, percents, bounds);
   const advice = data?.advice;
@@ -204,7 +203,8 @@ export function AdvicePlate({ name }: { name: string }) {
           </p>
           {body.success && (
             <div className="mt-1 grid grid-cols-1 gap-2">
-              {instrumentCode(language, body.data)
+              {language
+                .instrument(body.data)
                 .filter(({ title }) => title !== "Record with it")
                 .map(({ title, text }) => (
                   <CodeBlock key={title} title={title} text={text} />

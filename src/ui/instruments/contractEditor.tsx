@@ -1,8 +1,7 @@
 "use client";
 
 import { useState } from "react";
-import { instrumentCode } from "@/core/code/instrument";
-import type { Language } from "@/core/code/languages";
+import { LANGUAGES } from "@/core/code/languages";
 import { INSTRUMENT_KINDS, type InstrumentKind } from "@/core/contract/contract";
 import { KIND_WORDS } from "@/core/contract/kinds";
 import { parseUnit } from "@/core/unit/unit";
@@ -41,7 +40,7 @@ export function ContractEditor({
 }) {
   const [draft, setDraft] = useState(start);
   const [asking, setAsking] = useState(false);
-  const [language, setLanguage] = useState<Language>("TypeScript");
+  const [language, setLanguage] = useState(LANGUAGES[0]);
   const change = (part: Partial<Draft>) => setDraft((now) => ({ ...now, ...part }));
   const parsed = bodyOf(draft);
   const body = parsed.success ? parsed.data : null;
@@ -134,7 +133,7 @@ export function ContractEditor({
             In <LanguageSlot language={language} onChoose={setLanguage} />
           </h2>
           <div className="grid grid-cols-1 gap-3 lg:grid-cols-2">
-            {instrumentCode(language, body).map(({ title, text }) => (
+            {language.instrument(body).map(({ title, text }) => (
               <CodeBlock key={title} title={title} text={text} />
             ))}
           </div>

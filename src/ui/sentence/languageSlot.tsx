@@ -1,15 +1,22 @@
-import { LANGUAGES, type Language } from "@/core/code/languages";
+import { LANGUAGES, languageNamed } from "@/core/code/languages";
+import type { LanguageCode } from "@/core/code/languages/language";
 import { Slot } from "./slot";
 
 /** The language that code is shown in. */
-export function LanguageSlot({ language, onChoose }: { language: Language; onChoose: (language: Language) => void }) {
+export function LanguageSlot({
+  language,
+  onChoose,
+}: {
+  language: LanguageCode;
+  onChoose: (language: LanguageCode) => void;
+}) {
   return (
     <Slot
       name="language"
-      options={LANGUAGES.map((value) => ({ value }))}
-      onChoose={(value) => onChoose(value as Language)}
+      options={LANGUAGES.map(({ name }) => ({ value: name }))}
+      onChoose={(value) => onChoose(languageNamed(value))}
     >
-      {language}
+      {language.name}
     </Slot>
   );
 }

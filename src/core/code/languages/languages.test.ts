@@ -1,6 +1,6 @@
-import { type ContractBody, contractBody, INSTRUMENT_KINDS } from "../contract/contract";
-import { camel, instrumentCode } from "./instrument";
-import { LANGUAGES } from "./languages";
+import { type ContractBody, contractBody, INSTRUMENT_KINDS } from "../../contract/contract";
+import { LANGUAGES } from ".";
+import { camel } from "./language";
 
 const contract = (kind: ContractBody["kind"], more: Partial<ContractBody> = {}): ContractBody =>
   contractBody.parse({
@@ -12,20 +12,21 @@ const contract = (kind: ContractBody["kind"], more: Partial<ContractBody> = {}):
     ...more,
   });
 const all = (language: (typeof LANGUAGES)[number], body: ContractBody) =>
-  instrumentCode(language, body)
+  language
+    .instrument(body)
     .map(({ text }) => text)
     .join("\n");
 
 for (const language of LANGUAGES) {
-  test.each(INSTRUMENT_KINDS)(`${language}: a %s has its name, unit, description and attributes`, (kind) => {
+  test.each(INSTRUMENT_KINDS)(`${language.name}: a %s has its name, unit, description and attributes`, (kind) => {
     const text = all(language, contract(kind));
     for (const part of ['"locker.open.duration"', '"s"', '\\"door\\"', '"depot"', '"Brindle"', '"tool.kind"'])
       expect(text).toContain(part);
   });
 
-  test(`${language}: bounds stand where the SDK takes them; exponential buckets need a view`, () => {
+  test(`${language.name}: bounds stand where the SDK takes them; exponential buckets need a view`, () => {
     expect(all(language, contract("histogram", { bounds: [0.25, 2] }))).toMatch(/0\.25, 2/);
-    expect(instrumentCode(language, contract("exponential histogram")).map(({ title }) => title)).toContain(
+    expect(language.instrument(contract("exponential histogram")).map(({ title }) => title)).toContain(
       "A view, in the start-up code",
     );
   });
