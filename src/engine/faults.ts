@@ -1,6 +1,7 @@
 import { createHash, randomBytes } from "node:crypto";
 import pino from "pino";
 import { setting } from "@/core/settings/environment";
+import { MINUTE } from "@/core/window/lengths";
 
 /** What is not the asker's mistake: told apart, and written down once. */
 
@@ -30,7 +31,7 @@ export function isAway(error: unknown): boolean {
 const log = pino({ name: "web", level: setting("LOG_LEVEL") });
 
 /** How long a stack that was written down is not written again, ms. */
-const QUIET = 60_000;
+const QUIET = MINUTE;
 const MAX_KNOWN = 1000;
 const known = new Map<string, { id: string; at: number }>();
 

@@ -10,6 +10,7 @@ import type { Warning } from "@/core/reading/result";
 import type { SettledReleases } from "@/core/reading/settled";
 import type { MetricSource, Source, SourceSeries } from "@/core/reading/source";
 import type { Depth } from "@/core/strip/strip";
+import { HOUR } from "@/core/window/lengths";
 import { collect } from "./collect";
 import { reasonFor } from "./emptiness";
 import { fill, openAll, plan, pointsIn, seriesIn } from "./fetch";
@@ -28,7 +29,7 @@ export interface Caches {
 export type StillWanted = () => void;
 
 /** How long before a window the usual distance between points is looked for, ms. */
-const DISTANCE_BACK = 24 * 3600_000;
+const DISTANCE_BACK = 24 * HOUR;
 
 interface NamedMetric {
   id: number;

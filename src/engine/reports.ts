@@ -8,13 +8,14 @@ import {
   type SettledReleases,
   settledTo,
 } from "@/core/reading/settled";
+import { HOUR } from "@/core/window/lengths";
 import { RAW } from "@/store/database/partitions";
 import type { UsedStrip } from "./collect";
 
 /** When the instances that report into a reading last did, from the strips that it opened. */
 
 /** Strips that end longer ago say nothing of who is awaited now, ms. */
-export const LOOK_BACK = 2 * 3600_000;
+export const LOOK_BACK = 2 * HOUR;
 
 const instances = new WeakMap<Attributes, string>();
 

@@ -4,6 +4,7 @@ import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
 import { checkSettings, setting } from "@/core/settings/environment";
 import { SettingError } from "@/core/settings/settings";
+import { MINUTE } from "@/core/window/lengths";
 import { Committer } from "@/store/commit";
 import { connect } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
@@ -38,7 +39,7 @@ process.on("uncaughtException", (error) => {
 /** Bytes that all requests in work may hold together. */
 const MAX_BYTES = 256 * 1024 * 1024;
 /** How long reading another backend's copy may take, ms. */
-const COPY_TIMEOUT = 60_000;
+const COPY_TIMEOUT = MINUTE;
 checkSettings();
 const port = setting("TIN_INTAKE_PORT");
 /** 0: no gRPC. */

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { MAX_TIME } from "../metric/pointLimits";
+import { DAY } from "../window/lengths";
 import { isZone } from "../window/steps";
 import { duration } from "./duration";
 
@@ -43,7 +44,7 @@ export const metricName = z.string().min(1).max(255);
 /** Refuses a window that ends before it begins, or is too long. */
 export function orderly({ from, to }: { from: number; to: number }, context: z.RefinementCtx): void {
   if (!(to > from)) context.addIssue({ code: "custom", path: ["to"], message: "the window must end after it begins" });
-  else if (to - from > LONGEST_DAYS * 86400_000)
+  else if (to - from > LONGEST_DAYS * DAY)
     context.addIssue({ code: "custom", path: ["from"], message: `a window spans at most ${LONGEST_DAYS} days` });
 }
 

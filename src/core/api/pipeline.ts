@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type PipelineConfig, pipelineSchema } from "../pipeline/config";
+import { DAY, HOUR } from "../window/lengths";
 
 /** The pipeline as the API gives and takes it. Times in Unix ms. */
 
@@ -113,4 +114,4 @@ export const exporterSecret = z.object({
 });
 
 /** How far back a growth can be looked at, ms. */
-export const GROWTH_SPANS = [3600_000, 86400_000, 7 * 86400_000] as const;
+export const GROWTH_SPANS = [HOUR, DAY, 7 * DAY] as const;

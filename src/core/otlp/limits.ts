@@ -2,6 +2,7 @@ import type { Attributes, AttributeValue, Scope } from "../metric/model";
 import { originOf } from "../metric/origin";
 import { MAX_WIDTH } from "../metric/pointLimits";
 import { ownText } from "../metric/text";
+import { HOUR } from "../window/lengths";
 
 /** What one request may hold. Past a limit, a point is rejected with a reason; nothing is cut short in silence. */
 export const LIMITS = {
@@ -15,7 +16,7 @@ export const LIMITS = {
   nameLength: 255,
   buckets: MAX_WIDTH,
   /** How far ahead of our clock a point's time may lie, ms. */
-  ahead: 24 * 3600_000,
+  ahead: 24 * HOUR,
   exemplarsPerPoint: 16,
   /** Of units, and of names and versions of scopes. */
   shortText: 255,

@@ -6,6 +6,7 @@ import { parseReading } from "../reading/language/parse";
 import { canonicalAttribute, measuresOf, type ReadingTree } from "../reading/language/tree";
 import { type HeldSeries, readHeld } from "../reading/offline";
 import { comparable, lenientUnit } from "../unit/unit";
+import { HOUR } from "../window/lengths";
 import { type Amount, columnsOf, plus } from "./amount";
 import { type Base, Increases, isAdded, type Row, rowsBySeries, seriesText } from "./increases";
 import { firstClosed, type Waits } from "./waits";
@@ -40,7 +41,7 @@ export interface ComputeState {
 }
 
 /** How long what is remembered is kept without being heard, ms. */
-const FORGET = 3600_000;
+const FORGET = HOUR;
 const OF_SENDERS = ["service.name", "service.version", "deployment.environment.name"];
 
 /** Metrics that a compute step reads. */

@@ -1,5 +1,6 @@
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+import { HOUR } from "../window/lengths";
 import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";
 import { type Base, Increases, isAdded, MAX_REMEMBERED, type Row, rowsBySeries, seriesText } from "./increases";
 import type { LevelHow } from "./parts";
@@ -25,7 +26,7 @@ import { firstClosed, type Waits } from "./waits";
  */
 
 /** How long a member is remembered that is not heard, ms. */
-const FORGET = 3600_000;
+const FORGET = HOUR;
 
 export interface MeetSettings {
   /** Length of a window, ms. */

@@ -3,6 +3,7 @@ import { familyName, type WrittenPoint, writeFamily } from "../openmetrics/write
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownMetric } from "../otlp/dictionary";
 import { takeRows } from "../strip/strip";
+import { MINUTE } from "../window/lengths";
 import { seriesText } from "./increases";
 import { TemporalityChange, type TemporalityState } from "./temporality";
 
@@ -12,7 +13,7 @@ import { TemporalityChange, type TemporalityState } from "./temporality";
  */
 
 /** How long a series stays on the page that is not heard, ms. */
-const STALE = 5 * 60_000;
+const STALE = 5 * MINUTE;
 
 interface Newest {
   metric: KnownMetric;

@@ -1,5 +1,6 @@
 import { Batch } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
+import { HOUR } from "../window/lengths";
 import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";
 import { type Base, Increases, isAdded, MAX_REMEMBERED, rowsBySeries, seriesText } from "./increases";
 
@@ -19,7 +20,7 @@ export interface TemporalityState {
 }
 
 /** How long a series is remembered that is not heard, ms. */
-const FORGET = 24 * 3600_000;
+const FORGET = 24 * HOUR;
 
 export class TemporalityChange {
   private readonly increases: Increases;

@@ -1,5 +1,6 @@
 import { originOf } from "../metric/origin";
 import { unitCode } from "../unit/unit";
+import { HOUR } from "../window/lengths";
 import { defaultStep, stepBounds } from "../window/steps";
 import { combine, normalised, numberOperand, type Operand } from "./arithmetic";
 import { makeCells } from "./cells";
@@ -24,10 +25,10 @@ export interface Asked {
 const MAX_STEPS = 11_000;
 
 /** How much before and after a window is read, ms: the reach within which successive points are joined. */
-export const REACH = 3600_000;
+export const REACH = HOUR;
 
 /** The longest reach, ms. */
-const LONGEST_REACH = 25 * 3600_000;
+const LONGEST_REACH = 25 * HOUR;
 
 /** How far around a window gauges are read that report every so often, ms: far enough to know it, and for how long they hold. */
 export function reachFor(interval: number): number {

@@ -7,6 +7,7 @@ import { groupSeries } from "@/core/reading/grouping";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText } from "@/core/reading/language/quote";
 import { type MeasureNode, ReadingError } from "@/core/reading/language/tree";
+import { MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
 
@@ -21,7 +22,7 @@ export interface AdviceJob {
   count: number;
 }
 
-const SHORTEST_STEP = 60_000;
+const SHORTEST_STEP = MINUTE;
 
 /** The bounds that all explicit histograms share; null where they differ or are exponential. */
 function sharedBounds(layouts: ReadonlySet<Layout>): number[] | null {

@@ -3,11 +3,12 @@ import { ladderOf } from "@/core/reading/ladder";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
+import { MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { callMetrics, heardReleases } from "./callsOf";
 
-const RECENT = 5 * 60_000;
+const RECENT = 5 * MINUTE;
 
 /** The releases of a service, side by side. */
 export interface LadderJob {

@@ -12,6 +12,7 @@ import { metricsRequest } from "@/core/otlp/writeJson";
 import type { QueuedExporter } from "@/core/pipeline/exporters";
 import { ScrapeError } from "@/core/scrape/failure";
 import { spansRequest } from "@/core/span/write";
+import { HOUR } from "@/core/window/lengths";
 import { pinned, resolveAllowed } from "../address";
 
 /** One request of OTLP/HTTP to another backend (OTLP specification, "OTLP/HTTP Request", "Failures", "Retryable Response Codes"). */
@@ -88,7 +89,7 @@ function post(
 export function retryAfter(text: string | undefined, now: number): number | null {
   if (!text) return null;
   const ms = /^\d+$/.test(text.trim()) ? Number(text) * 1000 : Date.parse(text) - now;
-  return Number.isFinite(ms) && ms >= 0 ? Math.min(ms, 3600_000) : null;
+  return Number.isFinite(ms) && ms >= 0 ? Math.min(ms, HOUR) : null;
 }
 
 /** What the other side did not take although it said yes. */

@@ -7,6 +7,7 @@ import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
 import { Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
 import type { Span } from "@/core/span/model";
+import { HOUR } from "@/core/window/lengths";
 import { LIMIT_REMEMBERS, livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline/pipeline";
 import { writeRecordSample, writeSample } from "@/store/pipeline/samples";
 import { ArrivalSampler } from "./arrivalSampler";
@@ -15,7 +16,7 @@ import { RecordSampler } from "./recordSampler";
 /** Published versions are also looked for this often, where no change was announced. */
 const LOOK_EVERY = 5000;
 /** How often limits are begun anew, ms. */
-const SEEN_EVERY = 6 * 3600_000;
+const SEEN_EVERY = 6 * HOUR;
 /** Clocks of processes may differ by this, ms. */
 const SEEN_OVERLAP = 30_000;
 

@@ -3,6 +3,7 @@ import { FallWatch } from "@/core/contract/falls";
 import type { ArrivedSeries, Finding } from "@/core/contract/finding";
 import type { PointSet, Temporality } from "@/core/metric/model";
 import { decodeStrip } from "@/core/strip/strip";
+import { MINUTE } from "@/core/window/lengths";
 import { isContentError } from "../database/contentError";
 import { RAW } from "../database/partitions";
 import { listStrips, readPayloads } from "../strips/strips";
@@ -10,7 +11,7 @@ import { listStrips, readPayloads } from "../strips/strips";
 /** Counters that fell lately without starting anew. */
 
 /** For how long a fall is told. */
-const BACK = 5 * 60_000;
+const BACK = 5 * MINUTE;
 /** Bytes of strips that one look may read. */
 const MAX_BYTES = 16 * 1024 * 1024;
 /** Places in the order of arrival that a commit may be behind another. */

@@ -5,6 +5,7 @@ import { kindInWords } from "@/core/reading/aggregations";
 import { writersOf } from "@/core/reading/writers";
 import { assemble } from "@/core/strip/assemble";
 import { decodeStrip } from "@/core/strip/strip";
+import { MINUTE } from "@/core/window/lengths";
 import { isContentError } from "../database/contentError";
 import { RAW } from "../database/partitions";
 import { OWN_SERVICE } from "../registry/catalogue";
@@ -60,7 +61,7 @@ export async function mixedFindings(pool: pg.Pool, now: number): Promise<Map<str
 
 /** Resources that are looked at in one pass, and how far back, ms. */
 const MAX_LOOKED_AT = 20;
-const BACK = 3 * 60_000;
+const BACK = 3 * MINUTE;
 
 interface Suspect {
   metric_id: number;

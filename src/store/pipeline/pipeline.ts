@@ -5,9 +5,9 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { EMPTY_PIPELINE, type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
 import type { Base } from "@/core/pipeline/increases";
-
 import type { Seen } from "@/core/pipeline/routes";
 import type { WaitState } from "@/core/pipeline/steps/definition";
+import { DAY } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { laneState, limitSeen, pipelineVersion } from "../schema";
 
@@ -127,7 +127,7 @@ export async function writeMemory(client: pg.PoolClient, version: number, memory
 }
 
 /** For how long a limit remembers a series that it let through, ms. */
-export const LIMIT_REMEMBERS = 86400_000;
+export const LIMIT_REMEMBERS = DAY;
 
 /** Series that limits let through, of all processes and versions, as far as that was said since a moment (Unix ms). */
 export async function readSeen(pool: pg.Pool, since: number): Promise<Seen[]> {

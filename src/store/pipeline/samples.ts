@@ -6,13 +6,14 @@ import type { Batch } from "@/core/otlp/batch";
 import type { Signal } from "@/core/otlp/signals";
 import { packBatch } from "@/core/pipeline/block";
 import type { Span } from "@/core/span/model";
+import { MINUTE } from "@/core/window/lengths";
 
 /** Arrivals of the last minutes, as they came in. */
 
 const deflate = promisify(deflateRaw);
 const inflate = promisify(inflateRaw);
 /** For how long arrivals are kept, ms. */
-const KEPT = 3 * 60_000;
+const KEPT = 3 * MINUTE;
 /** Points that are given out. */
 const MAX_POINTS = 60_000;
 const MAX_RECORDS = 10_000;

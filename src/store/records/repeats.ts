@@ -1,5 +1,6 @@
 import type pg from "pg";
 import type { Batch } from "@/core/otlp/batch";
+import { MINUTE } from "@/core/window/lengths";
 
 /**
  * Requests that were stored lately. A sender that did not hear our answer sends its request again, byte for byte; what
@@ -7,7 +8,7 @@ import type { Batch } from "@/core/otlp/batch";
  */
 
 /** For how long a repeat is known, ms: longer than senders try. */
-const KEPT = 60 * 60_000;
+const KEPT = 60 * MINUTE;
 
 /** Another process stored a request that was about to be stored. */
 export class RepeatError extends Error {

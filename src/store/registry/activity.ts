@@ -1,6 +1,6 @@
 import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
-import { MINUTE } from "@/core/window/lengths";
+import { HOUR, MINUTE } from "@/core/window/lengths";
 import { resourceHash } from "./registry";
 
 /** When each resource was heard by our clock, how much came of it, and how often it usually reports. */
@@ -14,7 +14,7 @@ const FEWEST_GAPS = 2;
 /** How often it is written that records came of a resource, ms. */
 const RECORDS_EVERY = 10_000;
 /** What was not heard for this long is forgotten by the process, ms: instances come and go. */
-const FORGET_AFTER = 3600_000;
+const FORGET_AFTER = HOUR;
 
 interface Hearing {
   lastAt: number;

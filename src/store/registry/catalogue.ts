@@ -3,6 +3,7 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { AttributeEntry, MetricEntry } from "@/core/api/instruments";
 import type { ReleaseEntry, ServiceEntry } from "@/core/api/releases";
+import { MINUTE } from "@/core/window/lengths";
 import { metric, release, resource, series } from "../schema";
 
 /** Look-ups in the registry: which services, releases, metrics, attributes and values there are. */
@@ -11,7 +12,7 @@ import { metric, release, resource, series } from "../schema";
 export const OWN_SERVICE = "tin-ladder";
 
 /** Heard within this time, a service counts as one that reports, ms. */
-const REPORTING = 15 * 60_000;
+const REPORTING = 15 * MINUTE;
 
 /** The services there are, those that report first. */
 export async function listServices(pool: pg.Pool): Promise<ServiceEntry[]> {

@@ -2,14 +2,14 @@ import type pg from "pg";
 import type { AttributeShare, CatalogueEntry, InstrumentAnswer } from "@/core/api/instruments";
 import type { Attributes } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
-import { DAY } from "@/core/window/lengths";
+import { DAY, MINUTE } from "@/core/window/lengths";
 import { currentContract } from "../contracts/contracts";
 import { listFindings } from "../contracts/findings";
 
 /** What is known of metrics: the catalogue, and one metric's attributes and cardinality, exactly, from the registry. */
 
 /** An instance counts as reporting for this long after it was last heard, ms. */
-export const REPORTING = 10 * 60_000;
+export const REPORTING = 10 * MINUTE;
 const DAYS = 30;
 const MAX_VALUES = 50;
 const MAX_ATTRIBUTES = 60;

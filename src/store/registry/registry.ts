@@ -3,6 +3,7 @@ import type pg from "pg";
 import type { Attributes } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
 import { furtherParts, type KnownMetric, type KnownSeries } from "@/core/otlp/dictionary";
+import { MINUTE } from "@/core/window/lengths";
 import { rememberValues } from "./knownValues";
 
 /** Gives metrics and series their ids. Registering the same thing from several processes gives the same id. */
@@ -79,7 +80,7 @@ export function resourceHash(attributes: Attributes): string {
 
 const CHUNK = 5000;
 /** Whoever was not heard for so long has no part in the limit of series any more, ms. */
-export const LATELY = 15 * 60_000;
+export const LATELY = 15 * MINUTE;
 
 /**
  * Gives every series in the list, and its metric, an id. Committed before it returns.

@@ -2,6 +2,7 @@ import { and, asc, eq, isNotNull, isNull, lt } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { FailureCode, TargetEntry, TargetRequest } from "@/core/api/targets";
+import { HOUR } from "@/core/window/lengths";
 import { openSecret, sealSecret } from "../database/secrets";
 import { target } from "../schema";
 
@@ -98,7 +99,7 @@ export async function changeTarget(pool: pg.Pool, id: number, request: TargetReq
 }
 
 /** For how long a deleted target can be brought back, ms. */
-const KEPT = 24 * 3600_000;
+const KEPT = 24 * HOUR;
 
 /** Stops scraping a target; for a day it can be brought back. @returns whether there is such a target */
 export async function deleteTarget(pool: pg.Pool, id: number): Promise<boolean> {

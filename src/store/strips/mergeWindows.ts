@@ -1,12 +1,12 @@
 import { bucketColumns, type PointSet } from "@/core/metric/model";
 import { MINUTES_SPAN } from "@/core/rollup/cells";
-import { DAY } from "@/core/window/lengths";
+import { DAY, MINUTE } from "@/core/window/lengths";
 import type { Resolution } from "../database/partitions";
 import { type FreshStrip, makeStrip } from "./strips";
 
 /** Spans that strips are merged to, and how the series of a span are cut into strips. */
 
-export const MERGE_WINDOW = 30 * 60_000;
+export const MERGE_WINDOW = 30 * MINUTE;
 export const LONG_MERGE_WINDOW = MINUTES_SPAN;
 /** The longest strips of hours. */
 export const HOUR_SPAN = 16 * DAY;

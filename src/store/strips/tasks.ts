@@ -1,16 +1,16 @@
 import type pg from "pg";
-import { DAY } from "@/core/window/lengths";
+import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 import { HOURS, MINUTES, RAW } from "../database/partitions";
 import { HOUR_SPAN, LONG_MERGE_WINDOW, MERGE_WINDOW } from "./mergeWindows";
 
 /** Finds what there is to merge and to roll up. */
 
 /** How long after its end a half hour counts as open: exports that are on their way, ms. */
-const GRACE = 2 * 60_000;
+const GRACE = 2 * MINUTE;
 /** The same for two hours: most of what is late comes within this. */
-const LONG_GRACE = 10 * 60_000;
+const LONG_GRACE = 10 * MINUTE;
 /** The same for a day. */
-const DAY_GRACE = 3 * 3600_000;
+const DAY_GRACE = 3 * HOUR;
 /** Fresh strips of one metric in one half hour that are worth gathering. */
 const MANY = 100;
 

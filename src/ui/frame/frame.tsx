@@ -4,6 +4,7 @@ import dynamic from "next/dynamic";
 import { usePathname, useRouter } from "next/navigation";
 import { useTheme } from "next-themes";
 import { type ReactNode, useEffect, useState } from "react";
+import { HOUR } from "@/core/window/lengths";
 import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
 import { Dialog } from "./dialog";
@@ -52,7 +53,7 @@ export function Frame({ children }: { children: ReactNode }) {
       else if (event.key === "[") travel.go(-1);
       else if (event.key === "]") travel.go(1);
       else if (event.key === "?") setKeys(true);
-      else if (event.key === "l") chooseWindow({ type: "last", length: 6 * 3600_000 });
+      else if (event.key === "l") chooseWindow({ type: "last", length: 6 * HOUR });
       else if (event.key === "t") setTheme(resolvedTheme === "soot" || resolvedTheme === "dark" ? "tin" : "soot");
       else if (event.key === "e" && !path.startsWith("/scratch")) router.push(`/scratch${carried}`);
       else if (event.key === "/") {

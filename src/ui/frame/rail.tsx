@@ -1,6 +1,7 @@
 "use client";
 
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
+import { HOUR } from "@/core/window/lengths";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
 import { nameRows, shortName } from "../chart/labels";
 import { usePlace, useSpan, useZone } from "../query/place";
@@ -146,7 +147,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
             <button
               type="button"
               className="underline decoration-dotted underline-offset-2 hover:text-base-content"
-              onClick={() => chooseWindow({ type: "last", length: 6 * 3600_000 })}
+              onClick={() => chooseWindow({ type: "last", length: 6 * HOUR })}
             >
               standing still; go live
             </button>

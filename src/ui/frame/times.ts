@@ -1,4 +1,4 @@
-import { DAY, HOUR } from "@/core/window/lengths";
+import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 
 /** Times in the viewer's zone, as short as their span allows. */
 
@@ -23,7 +23,7 @@ export function day(time: number): string {
 export function tick(time: number, span: number): string {
   const date = new Date(time);
   if (span > 16 * HOUR && date.getHours() === 0 && date.getMinutes() === 0) return day(time);
-  return clock(time, span < 20 * 60_000);
+  return clock(time, span < 20 * MINUTE);
 }
 
 /** A day with its year, where that is not this one: "23 Oct 2025". */
@@ -64,12 +64,12 @@ export function tickTimes(from: number, to: number, wanted: number): number[] {
   const steps = [1, 2, 5, 10, 15, 30]
     .map((s) => s * 1000)
     .concat(
-      [1, 2, 5, 10, 15, 30].map((m) => m * 60_000),
+      [1, 2, 5, 10, 15, 30].map((m) => m * MINUTE),
       [1, 2, 3, 6, 12].map((h) => h * HOUR),
       [1, 2, 4, 7, 14, 30, 60].map((d) => d * DAY),
     );
   const step = steps.find((one) => (to - from) / one <= wanted) ?? steps[steps.length - 1];
-  const offset = new Date(from).getTimezoneOffset() * 60_000;
+  const offset = new Date(from).getTimezoneOffset() * MINUTE;
   const times: number[] = [];
   for (let time = Math.ceil((from - offset) / step) * step + offset; time <= to; time += step) times.push(time);
   return times;

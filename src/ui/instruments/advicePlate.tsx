@@ -5,6 +5,7 @@ import type { Advice } from "@/core/advice/advise";
 import { LANGUAGES } from "@/core/code/languages";
 import { contractBody } from "@/core/contract/contract";
 import { digits, formatValue } from "@/core/unit/format";
+import { MINUTE } from "@/core/window/lengths";
 import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { duration } from "../frame/times";
@@ -159,7 +160,7 @@ export function AdvicePlate({ name }: { name: string }) {
   const [percents, setPercents] = useState(PERCENTS[0]);
   const [bounds, setBounds] = useState(12);
   const [language, setLanguage] = useState(LANGUAGES[0]);
-  const wide = span && { from: Math.floor(span.from / 60_000) * 60_000, to: Math.floor(span.to / 60_000) * 60_000 };
+  const wide = span && { from: Math.floor(span.from / MINUTE) * MINUTE, to: Math.floor(span.to / MINUTE) * MINUTE };
   const { data, error } = useAdvice(name, wide, percents, bounds);
   const advice = data?.advice;
   const body = contractBody.safeParse({

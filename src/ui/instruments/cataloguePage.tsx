@@ -5,6 +5,7 @@ import { parseAsString, useQueryState } from "nuqs";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import type { CatalogueEntry } from "@/core/api/instruments";
 import { unitInWords } from "@/core/unit/words";
+import { MINUTE } from "@/core/window/lengths";
 import { Spark } from "../chart/spark";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
@@ -26,7 +27,7 @@ const COLUMNS = "grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem]
 /** The spark of one metric over the window. */
 function RowSpark({ entry }: { entry: CatalogueEntry }) {
   const span = useSpan();
-  const wide = span && { from: Math.floor(span.from / 60_000) * 60_000, to: Math.floor(span.to / 60_000) * 60_000 };
+  const wide = span && { from: Math.floor(span.from / MINUTE) * MINUTE, to: Math.floor(span.to / MINUTE) * MINUTE };
   const { data } = useReading(overallReading(entry), wide);
   const values = data?.series[0]?.values ?? [];
   const top = values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);

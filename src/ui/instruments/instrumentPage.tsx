@@ -4,6 +4,7 @@ import dynamic from "next/dynamic";
 import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { unitInWords } from "@/core/unit/words";
+import { MINUTE } from "@/core/window/lengths";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import { count } from "../frame/amounts";
@@ -37,7 +38,7 @@ function isHistogram({ kind }: InstrumentAnswer["variants"][number]): boolean {
   return kind === "histogram" || kind === "exponential";
 }
 
-const HEARD = 10 * 60_000;
+const HEARD = 10 * MINUTE;
 const GRAIN = 30_000;
 
 /** How many series of the instances that report really came lately: fewer where some were merged away, or ended. */

@@ -2,6 +2,7 @@
 
 import type { LatestPoint } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
+import { MINUTE } from "@/core/window/lengths";
 import { spanOfChoice } from "@/core/window/window";
 import { count } from "../frame/amounts";
 import { CodeBlock } from "../frame/codeBlock";
@@ -12,7 +13,7 @@ import { useLatest } from "../query/instruments";
 import { useNow, usePlace } from "../query/place";
 
 /** How far back the last points are looked for, ms. */
-const BACK = 15 * 60_000;
+const BACK = 15 * MINUTE;
 const GRAIN = 10_000;
 
 function valueText({ value, count: events, sum }: LatestPoint, unit: string): string {

@@ -9,6 +9,7 @@ import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import type { AnyStep, StepConfig, StepType } from "@/core/pipeline/steps";
 import { metricText } from "@/core/reading/language/quote";
+import { MINUTE } from "@/core/window/lengths";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
@@ -32,7 +33,7 @@ import { PipelineWarnings } from "./warnings";
 import { newExporter, newStep } from "./words";
 
 const GRAIN = 15_000;
-const BACK = 2 * 60_000;
+const BACK = 2 * MINUTE;
 /** Readings, and contracts, that a draft is tried on. */
 const MAX_READINGS = 12;
 const MAX_CONTRACTS = 500;

@@ -1,5 +1,6 @@
 import type { Contract } from "@/core/api/calls";
 import type { ServicePlace } from "@/core/service/sections";
+import { MINUTE } from "@/core/window/lengths";
 import { railSpan, type Span } from "@/core/window/window";
 import type { Input } from "./api";
 
@@ -29,7 +30,7 @@ export const ladderQuestion = (place: ServicePlace, metric: string | null, span:
 export const readingQuestion = (text: string, span: Span, zone: string) =>
   question(["reading", text, span, zone], "GET /api/reading", { query: { text, ...span, zone } });
 
-const RAIL_GRAIN = 60_000;
+const RAIL_GRAIN = MINUTE;
 
 /** What the time rail spans beside a window, in whole minutes: it is not asked for anew with each move of the clock. */
 export function railAround(span: Span, now: number): Span {

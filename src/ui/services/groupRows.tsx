@@ -1,6 +1,6 @@
 import { Fragment, type ReactNode, useState } from "react";
 import { digits, formatValue } from "@/core/unit/format";
-import { DAY } from "@/core/window/lengths";
+import { DAY, HOUR } from "@/core/window/lengths";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { clock, dayWithYear, duration } from "../frame/times";
@@ -23,7 +23,7 @@ function garbagePart(seconds: number | undefined, of: number): string {
 }
 
 /** After this long an instance is rather gone than silent, ms. */
-const GONE = 3600_000;
+const GONE = HOUR;
 
 function Heard({ row, now }: { row: InstanceRow; now: number }) {
   if (row.silent > GONE) return <span className="text-muted">gone for {duration(row.silent)}</span>;

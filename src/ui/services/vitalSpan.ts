@@ -1,6 +1,7 @@
+import { MINUTE } from "@/core/window/lengths";
 import type { Span } from "@/core/window/window";
 
-const LENGTH = 5 * 60_000;
+const LENGTH = 5 * MINUTE;
 
 /** Vital signs are those of the last minutes of a window. */
 export function vitalSpan({ from, to }: Span): Span {
