@@ -1,4 +1,4 @@
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { KeepRequest, ResolutionEntry, ResolutionName, StoreAnswer, StoredMetric } from "@/core/api/store";
@@ -8,107 +8,67 @@ import { listSetAside } from "./pipeline/setAside";
 import { job, metric } from "./schema";
 import { listPurges } from "./strips/purge";
 import { KEEP } from "./strips/retention";
+import { metricUses } from "./summary/metricUse";
+import { type StripSum, stripSums } from "./summary/stripSums";
 
 /** What the store holds, what that costs, and how its upkeep is doing. */
 
 const NAMES: Record<Resolution, ResolutionName> = { [RAW]: "raw", [MINUTES]: "minutes", [HOURS]: "hours" };
 
-interface Portion {
-  metricId: number;
-  resolution: Resolution;
-  strips: number;
-  points: number;
-  bytes: number;
-  oldest: number;
-  newest: number;
-}
-
-async function portions(pool: pg.Pool): Promise<Portion[]> {
-  const { rows } = await pool.query<Record<string, string>>(
-    `SELECT metric_id, resolution, count(*) AS strips, sum(point_count) AS points, sum(size::bigint) AS bytes,
-       min(t_from) AS oldest, max(t_to) AS newest FROM strip GROUP BY 1, 2`,
-  );
-  return rows.map((row) => ({
-    metricId: Number(row.metric_id),
-    resolution: Number(row.resolution) as Resolution,
-    strips: Number(row.strips),
-    points: Number(row.points),
-    bytes: Number(row.bytes),
-    oldest: Number(row.oldest),
-    newest: Number(row.newest),
-  }));
-}
-
-function sum(list: readonly Portion[], pick: (portion: Portion) => number): number {
-  return list.reduce((total, portion) => total + pick(portion), 0);
-}
-
-function ends(list: readonly Portion[]): { oldest: number | null; newest: number | null } {
-  if (list.length === 0) return { oldest: null, newest: null };
-  return {
-    oldest: Math.min(...list.map(({ oldest }) => oldest)),
-    newest: Math.max(...list.map(({ newest }) => newest)),
-  };
-}
-
 async function resolutionEntry(
   pool: pg.Pool,
-  all: readonly Portion[],
+  sums: readonly StripSum[],
   resolution: Resolution,
 ): Promise<ResolutionEntry> {
-  const own = all.filter((portion) => portion.resolution === resolution);
+  const own = sums.find((one) => one.resolution === resolution);
   return {
     resolution: NAMES[resolution],
-    strips: sum(own, ({ strips }) => strips),
-    points: sum(own, ({ points }) => points),
-    bytes: sum(own, ({ bytes }) => bytes),
+    strips: own?.strips ?? 0,
+    points: own?.points ?? 0,
+    bytes: own?.bytes ?? 0,
     disk: await diskSize(pool, resolution),
-    ...ends(own),
+    oldest: own?.oldest ?? null,
+    newest: own?.newest ?? null,
     keep: KEEP[resolution],
   };
 }
 
-/** Everything that the store page shows. */
-export async function describeStore(pool: pg.Pool): Promise<StoreAnswer> {
-  const all = await portions(pool);
-  const metrics = await drizzle(pool).select().from(metric);
-  const series = await pool.query<{ metric_id: number; count: string; overflows: boolean }>(
-    `SELECT metric_id, count(*), bool_or(attributes @> '{"otel.metric.overflow": true}') AS overflows
-     FROM series GROUP BY 1`,
-  );
-  const seriesOf = new Map(series.rows.map((row) => [row.metric_id, row]));
-  const names = [...new Set(metrics.map(({ name }) => name))];
-  const stored = names.map((name): StoredMetric => {
-    const same = metrics.filter((one) => one.name === name);
-    const own = all.filter(({ metricId }) => same.some(({ id }) => id === metricId));
-    const points = (resolution: Resolution) =>
-      sum(
-        own.filter((portion) => portion.resolution === resolution),
-        (portion) => portion.points,
-      );
-    return {
-      name,
-      series: same.reduce((total, { id }) => total + Number(seriesOf.get(id)?.count ?? 0), 0),
-      overflows: same.some(({ id }) => seriesOf.get(id)?.overflows),
-      strips: sum(own, ({ strips }) => strips),
-      points: { raw: points(RAW), minutes: points(MINUTES), hours: points(HOURS) },
-      bytes: sum(own, ({ bytes }) => bytes),
-      ...ends(own),
-      keep: { raw: same[0].keepRaw, minutes: same[0].keepMinute, hours: same[0].keepHour },
-    };
-  });
+/** For how long metrics are kept that say so, by name. */
+async function ownKeeps(pool: pg.Pool): Promise<Map<string, StoredMetric["keep"]>> {
+  const rows = await drizzle(pool)
+    .select({ name: metric.name, raw: metric.keepRaw, minutes: metric.keepMinute, hours: metric.keepHour })
+    .from(metric)
+    .where(sql`coalesce(${metric.keepRaw}, ${metric.keepMinute}, ${metric.keepHour}) IS NOT NULL`);
+  return new Map(rows.map(({ name, ...keep }) => [name, keep]));
+}
+
+const NO_KEEP = { raw: null, minutes: null, hours: null };
+
+/**
+ * Everything that the store page shows.
+ *
+ * @param fresh whether all is to be counted now
+ */
+export async function describeStore(pool: pg.Pool, now: number, fresh: boolean): Promise<StoreAnswer> {
+  const sums = await stripSums(pool, fresh);
+  const keeps = await ownKeeps(pool);
+  const uses = await metricUses(pool, now, fresh);
+  const stored = [...uses.values()].map(({ name, series, overflows, strips, points, bytes, oldest, newest }) => ({
+    ...{ name, series, overflows, strips, points, bytes, oldest, newest },
+    keep: keeps.get(name) ?? NO_KEEP,
+  }));
   return {
     resolutions: [
-      await resolutionEntry(pool, all, RAW),
-      await resolutionEntry(pool, all, MINUTES),
-      await resolutionEntry(pool, all, HOURS),
+      await resolutionEntry(pool, sums, RAW),
+      await resolutionEntry(pool, sums, MINUTES),
+      await resolutionEntry(pool, sums, HOURS),
     ],
     jobs: (await drizzle(pool).select().from(job).orderBy(job.name)).map((one) => ({
       ...one,
       does: JOB_WORDS.get(one.name) ?? one.name,
     })),
     metrics: stored.sort((a, b) => b.bytes - a.bytes || (a.name < b.name ? -1 : 1)),
-    series: series.rows.reduce((total, { count }) => total + Number(count), 0),
+    series: stored.reduce((total, { series }) => total + series, 0),
     purges: await listPurges(pool),
     setAside: await listSetAside(pool),
   };

@@ -1,5 +1,11 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
+import type { StoreAnswer } from "../../src/core/api/store";
+import { runJob } from "../../src/store/jobs/job";
+import { describeStore } from "../../src/store/overview";
+import { forgetting } from "../../src/store/registry/forgetSeries";
+import { listInstruments } from "../../src/store/registry/instruments";
+import { SUMMING } from "../../src/store/summary/summing";
 import { FRESH, read, WEB } from "./helpers";
 import { type Counter, commitCounters, seriesOf, settle, stripsOf } from "./points";
 
@@ -141,3 +147,46 @@ test("a purge is refused without a name, and of nothing there is nothing to dele
   expect((await ask("", { metric: "slate.cut", who: " " })).status).toBe(400);
   expect((await ask("/preview", { metric: "no.such.metric" })).body).toMatchObject({ raw: 0, series: 0 });
 });
+
+test("what is counted in the background is what counting now gives, after points, a purge and an instance that went", async () => {
+  const sum = async () => {
+    while ((await runJob(pool, SUMMING)) === null) await new Promise((resolve) => setTimeout(resolve, 50));
+  };
+  // Tin Ladder writes metrics of its own all the while: both are asked until nothing came in between.
+  const same = async () => {
+    await expect(async () => {
+      await sum();
+      const now = Date.now();
+      const [counted, fresh] = [await describeStore(pool, now, false), await describeStore(pool, now, true)];
+      expect(counted.series).toBe(fresh.series);
+      expect(ofStrips(counted)).toEqual(ofStrips(fresh));
+      expect(await listInstruments(pool, now, false)).toEqual(await listInstruments(pool, now, true));
+    }).toPass({ timeout: 120_000 });
+    return listInstruments(pool, Date.now(), false);
+  };
+  await same();
+  await commitCounters(pool, counters("jar.filled", ["left", "right"]));
+  // Of a metric that came since, the numbers are right at once.
+  const [jar] = (await listInstruments(pool, Date.now(), false)).filter(({ name }) => name === "jar.filled");
+  expect(jar).toMatchObject({ series: 2, services: ["mason"], attributes: ["shelf"] });
+  await commitCounters(pool, counters("jar.filled", ["left", "right", "middle"]));
+  const after = await same();
+  expect(after.find(({ name }) => name === "jar.filled")).toMatchObject({ series: 3 });
+  await pool.query("DELETE FROM strip WHERE metric_id = (SELECT id FROM metric WHERE name = 'jar.filled')");
+  await pool.query("DELETE FROM known_value WHERE metric_id = (SELECT id FROM metric WHERE name = 'jar.filled')");
+  while ((await runJob(pool, forgetting(-DAY))) === null) await new Promise((resolve) => setTimeout(resolve, 50));
+  expect((await same()).find(({ name }) => name === "jar.filled")?.series).toBe(0);
+});
+
+/** All that is told of strips, but for the disk, which is always looked at. */
+function ofStrips({ resolutions, metrics }: StoreAnswer) {
+  return {
+    resolutions: resolutions.map(({ disk: _, ...rest }) => rest),
+    metrics: [...metrics].sort((a, b) => (a.name < b.name ? -1 : 1)),
+  };
+}
+
+function counters(name: string, shelves: readonly string[]): Counter[] {
+  const now = Date.now();
+  return seriesOf(name, "shelf", shelves).map((series) => ({ series, start: now - 60_000, points: [[now, 7]] }));
+}

@@ -2,7 +2,7 @@ import { expect, type Locator, type Page, test } from "@playwright/test";
 import pg from "pg";
 import { formatValue } from "../../src/core/unit/format";
 import { expectAccessible } from "./accessible";
-import { countOf, post, publish, WEB } from "./helpers";
+import { countOf, FRESH, post, publish, WEB } from "./helpers";
 import { bytesOf, sampleOf } from "./sample";
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -275,7 +275,7 @@ test("what made series grow is what counting by hand gives, on random series of 
          WHERE r.id = s.resource_id AND m.id = s.metric_id AND m.name = 'yarn.dyed' AND r.instance = $1 AND s.attributes = $2`,
         [instance.id, JSON.stringify(attributes), then],
       );
-  const { metrics } = (await (await fetch(`${WEB}/api/pipeline/growth?back=${HOUR}`)).json()) as {
+  const { metrics } = (await (await fetch(`${WEB}/api/pipeline/growth?back=${HOUR}`, FRESH)).json()) as {
     metrics: {
       metric: string;
       now: number;
@@ -302,7 +302,9 @@ test("what made series grow is what counting by hand gives, on random series of 
   }
   const refused = await fetch(`${WEB}/api/pipeline/growth?back=5`);
   expect(refused.status).toBe(400);
-  await pause(6000);
+  const counted = async () =>
+    (await database.query("SELECT series_now::int AS now FROM metric_use WHERE name = 'yarn.dyed'")).rows[0]?.now;
+  await expect.poll(counted, { timeout: 60_000 }).toBe(600);
   await page.goto("/pipeline");
   const panel = page.getByRole("region", { name: "Where the series come from" });
   await panel.getByRole("button", { name: "how far back" }).click();

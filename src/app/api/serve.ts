@@ -27,6 +27,8 @@ interface Asked<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType | 
   query: z.output<Q>;
   body: Taken<B>;
   request: Request;
+  /** Whether who asks wants nothing that was counted before. */
+  fresh: boolean;
 }
 
 /** What a handler gives: the answer in the form of the call's schema, or a whole response where it is no JSON. */
@@ -90,7 +92,13 @@ export function serve<
           refuseNoText(body);
         }
         refuseNoText(query.data);
-        const asked = { params: params.data, query: query.data, body: body as Taken<B>, request };
+        const asked = {
+          params: params.data,
+          query: query.data,
+          body: body as Taken<B>,
+          request,
+          fresh: wantsNew(request),
+        };
         const answer =
           call.counts && !wantsNew(request)
             ? await counted.answer(`${call.path} ${JSON.stringify(query.data)}`, async () => handle(asked))

@@ -2,7 +2,7 @@ import type pg from "pg";
 import type { ArrivedSeries } from "@/core/contract/finding";
 import type { Attributes, Kind, Temporality } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
-import { REPORTING } from "../registry/instruments";
+import { REPORTING } from "../registry/reporting";
 
 /** Series of a contract that are looked at. */
 const MAX_SERIES = 50_000;

@@ -7,7 +7,7 @@ import { decodeStrip, takeRows } from "@/core/strip/strip";
 import { MINUTE } from "@/core/window/lengths";
 import { RAW } from "../database/partitions";
 import { OWN_SERVICE } from "../registry/catalogue";
-import { REPORTING } from "../registry/instruments";
+import { REPORTING } from "../registry/reporting";
 import { listStrips, readPayloads } from "../strips/strips";
 
 /** Metrics that the newest release of a service lacks and the one before had, with what they may have become. */

@@ -9,7 +9,7 @@ import { MINUTE } from "@/core/window/lengths";
 import { isContentError } from "../database/contentError";
 import { RAW } from "../database/partitions";
 import { OWN_SERVICE } from "../registry/catalogue";
-import { REPORTING } from "../registry/instruments";
+import { REPORTING } from "../registry/reporting";
 import { listStrips, readPayloads } from "../strips/strips";
 
 /** What readings have to take apart: several kinds or units under one name, and several processes under one identity. */

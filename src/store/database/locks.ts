@@ -17,4 +17,5 @@ export const LOCKS = {
   pipeline: 7433010,
   exporting: 7433011,
   registry: 7433012,
+  summing: 7433013,
 } as const;

@@ -87,6 +87,11 @@ async function shardsOf(client: pg.Pool | pg.PoolClient): Promise<string[]> {
   return rows.map(({ name }) => name);
 }
 
+/** Whether strips stand on other servers. */
+export async function standsElsewhere(client: pg.Pool): Promise<boolean> {
+  return (await shardsOf(client)).length > 0;
+}
+
 /** Runs a statement wherever strips stand. */
 async function everywhere(client: pg.PoolClient, statement: string): Promise<void> {
   const shards = await shardsOf(client);

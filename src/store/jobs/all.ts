@@ -2,11 +2,20 @@ import { CONFORMANCE } from "../contracts/conformance";
 import { CLOSING } from "../pipeline/windowCloser";
 import { forgetting } from "../registry/forgetSeries";
 import { PURGING } from "../strips/purge";
+import { SUMMING } from "../summary/summing";
 import type { BackgroundJob } from "./job";
 import { HOURS, MERGING, RETENTION } from "./upkeep";
 
 /** What the upkeep thread of every intake tries to do. A background job is one line here. */
-export const UPKEEP: readonly BackgroundJob[] = [MERGING, HOURS, PURGING, CONFORMANCE, forgetting(), RETENTION];
+export const UPKEEP: readonly BackgroundJob[] = [
+  MERGING,
+  HOURS,
+  PURGING,
+  CONFORMANCE,
+  SUMMING,
+  forgetting(),
+  RETENTION,
+];
 
 /** What each job does, in words, by its name; the pipeline's has a thread of its own. */
 export const JOB_WORDS: ReadonlyMap<string, string> = new Map(

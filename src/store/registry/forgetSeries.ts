@@ -5,6 +5,7 @@ import { transaction } from "../database/connect";
 import { HOURS, MINUTES, RAW } from "../database/partitions";
 import type { BackgroundJob } from "../jobs/job";
 import { LIMIT_REMEMBERS } from "../pipeline/pipeline";
+import { KEEP } from "../strips/retention";
 import { listStrips, readPayloads, readPieces, type StripNote } from "../strips/strips";
 import { raiseEpoch } from "./registryEpoch";
 
@@ -13,8 +14,10 @@ import { raiseEpoch } from "./registryEpoch";
  * went and whose points are past their retention.
  */
 
-/** Who was not heard for so long is looked at, ms. */
+/** Of what was purged, who was not heard for so long is looked at, ms. */
 const SILENT = DAY;
+/** For how long after a purge its metrics are looked at, ms. */
+const AFTER_PURGE = 2 * DAY;
 /** Series that go in one transaction. */
 const AT_ONCE = 20_000;
 /** Strips whose heads are looked into together. */
@@ -118,32 +121,70 @@ async function deleteResources(pool: pg.Pool, before: number): Promise<number> {
   });
 }
 
+/** A metric that may have series of which nothing is stored any more: of senders that were last heard before a moment. */
+interface Suspect {
+  metric_id: number;
+  before: string;
+}
+
+const LAST = "greatest(coalesce(h.last_at, 0), s.first_at)";
+
+/**
+ * Metrics with series whose senders fell silent longer ago than anything of them is kept; and those of which something was
+ * purged lately, with a day of silence. Others have something stored of every series: looking would be in vain.
+ */
+async function suspects(pool: pg.Pool, now: number): Promise<Suspect[]> {
+  const [raw, minutes, hours] = [KEEP[RAW], KEEP[MINUTES], KEEP[HOURS]];
+  const { rows } = await pool.query<Suspect>(
+    `WITH kept AS (
+       SELECT id, name, $1::bigint - ${DAY} - greatest(coalesce(keep_raw, ${raw}), coalesce(keep_minute, ${minutes}), coalesce(keep_hour, ${hours})) AS before
+       FROM metric)
+     SELECT metric_id, max(before) AS before FROM (
+       SELECT k.id AS metric_id, k.before FROM kept k WHERE EXISTS (
+         SELECT FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id WHERE s.metric_id = k.id AND ${LAST} < k.before)
+       UNION ALL
+       SELECT k.id, $1::bigint - ${SILENT} FROM kept k
+       WHERE k.name IN (SELECT what->>'metric' FROM purge WHERE finished_at > $1::bigint - ${AFTER_PURGE})) AS found
+     GROUP BY 1 ORDER BY 1`,
+    [now],
+  );
+  return rows;
+}
+
+/** Metrics with series whose senders fell silent before a moment. */
+async function silentSince(pool: pg.Pool, before: number): Promise<Suspect[]> {
+  const { rows } = await pool.query<Suspect>(
+    `SELECT DISTINCT s.metric_id, $1::bigint AS before FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id
+     WHERE ${LAST} < $1 ORDER BY 1`,
+    [before],
+  );
+  return rows;
+}
+
 /**
  * Takes away what nothing stored refers to.
  *
- * @param silent for how long its sender must have been silent, ms
+ * @param silent for how long its sender must have been silent, ms; null: longer than it is kept
  */
-export function forgetting(silent = SILENT): BackgroundJob {
+export function forgetting(silent: number | null = null): BackgroundJob {
   return {
     name: "registry",
     does: "forget series that nothing refers to",
     every: HOUR,
+    looksAtAll: true,
     pass: async (pool, now, stopped) => {
-      const { rows } = await pool.query<{ metric_id: number }>(
-        `SELECT DISTINCT s.metric_id FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id
-       WHERE greatest(coalesce(h.last_at, 0), s.first_at) < $1 ORDER BY 1`,
-        [now - silent],
-      );
       let done = 0;
-      for (const { metric_id } of rows) {
+      for (const { metric_id, before } of silent === null
+        ? await suspects(pool, now)
+        : await silentSince(pool, now - silent)) {
         if (stopped()) break;
         const found = await transaction(pool, async (client) => ({
           since: await lastArrival(client),
-          ids: await forgotten(client, metric_id, now - silent),
+          ids: await forgotten(client, metric_id, Number(before)),
         }));
         if (found.ids.length > 0) done += await deleteSeries(pool, metric_id, found.ids, found.since);
       }
-      if (!stopped()) done += await deleteResources(pool, now - silent);
+      if (!stopped()) done += await deleteResources(pool, now - (silent ?? SILENT));
       await pool.query("DELETE FROM limit_seen WHERE at < $1", [now - LIMIT_REMEMBERS]);
       return { done, backlog: 0, waitingSince: null };
     },

@@ -1,7 +1,8 @@
 import type pg from "pg";
 import type { Growth } from "@/core/api/pipeline";
+import { largestMetrics } from "../summary/metricUse";
 import { OWN_SERVICE } from "./catalogue";
-import { REPORTING } from "./instruments";
+import { REPORTING } from "./reporting";
 
 /**
  * Which metrics have most series, and what made them grow. A series counts as there at a moment where it was known by then
@@ -22,16 +23,15 @@ const THERE = `SELECT m.name, r.service, r.release, s.attributes, h.last_at >= $
   WHERE h.last_at >= least($1::bigint, $3::bigint) AND r.service <> '${OWN_SERVICE}'`;
 
 /**
- * @param now and `since`: the two moments, Unix ms
+ * @param now and `since`: the two moments, Unix ms; `fresh`: whether it is to be counted now which have most
  */
-export async function seriesGrowth(pool: pg.Pool, now: number, since: number): Promise<Growth[]> {
+export async function seriesGrowth(pool: pg.Pool, now: number, since: number, fresh: boolean): Promise<Growth[]> {
+  const most = await largestMetrics(pool, now, fresh, MAX_METRICS, OWN_SERVICE);
   const moments = [now - REPORTING, since, since - REPORTING];
   const releases = await pool.query<{ name: string; service: string; release: string; now: string; before: string }>(
-    `WITH there AS (${THERE}),
-     most AS (SELECT name FROM there WHERE now GROUP BY name ORDER BY count(*) DESC, name LIMIT ${MAX_METRICS})
-     SELECT name, service, release, count(*) FILTER (WHERE now) AS now, count(*) FILTER (WHERE before) AS before
-     FROM there JOIN most USING (name) GROUP BY 1, 2, 3`,
-    moments,
+    `SELECT name, service, release, count(*) FILTER (WHERE now) AS now, count(*) FILTER (WHERE before) AS before
+     FROM (${THERE} AND m.name = ANY($4::text[])) AS there GROUP BY 1, 2, 3`,
+    [...moments, most],
   );
   const names = [...new Set(releases.rows.map(({ name }) => name))];
   const values = await pool.query<{

@@ -2,14 +2,14 @@ import type pg from "pg";
 import type { AttributeShare, CatalogueEntry, InstrumentAnswer } from "@/core/api/instruments";
 import type { Attributes } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
-import { DAY, MINUTE } from "@/core/window/lengths";
+import { DAY } from "@/core/window/lengths";
 import { currentContract } from "../contracts/contracts";
 import { listFindings } from "../contracts/findings";
+import { metricUses } from "../summary/metricUse";
+import { REPORTING } from "./reporting";
 
 /** What is known of metrics: the catalogue, and one metric's attributes and cardinality, exactly, from the registry. */
 
-/** An instance counts as reporting for this long after it was last heard, ms. */
-export const REPORTING = 10 * MINUTE;
 const DAYS = 30;
 const MAX_VALUES = 50;
 const MAX_ATTRIBUTES = 60;
@@ -23,28 +23,18 @@ interface CatalogueRow {
   monotonic: boolean;
   description: string;
   variants: string;
-  services: string[] | null;
-  releases: string | null;
-  attributes: string[] | null;
-  series_now: string | null;
-  series: string | null;
   contract: number | null;
   findings: string | null;
 }
 
-/** Every metric that ever arrived or was defined, by name. */
-export async function listInstruments(pool: pg.Pool, now: number): Promise<CatalogueEntry[]> {
+/**
+ * Every metric that ever arrived or was defined, by name.
+ *
+ * @param fresh whether series are to be counted now
+ */
+export async function listInstruments(pool: pg.Pool, now: number, fresh: boolean): Promise<CatalogueEntry[]> {
   const { rows } = await pool.query<CatalogueRow>(
-    `WITH parts AS (SELECT metric_id, resource_id, count(*) AS n FROM series GROUP BY 1, 2),
-     use AS (
-       SELECT m.name, sum(p.n) AS series, coalesce(sum(p.n) FILTER (WHERE h.last_at >= $1), 0) AS series_now,
-         array_agg(DISTINCT r.service) AS services, count(DISTINCT (r.service, r.release)) AS releases
-       FROM parts p JOIN metric m ON m.id = p.metric_id JOIN resource r ON r.id = p.resource_id
-       LEFT JOIN heard h ON h.resource_id = p.resource_id GROUP BY m.name),
-     keys AS (
-       SELECT m.name, array_agg(DISTINCT v.key) AS attributes
-       FROM (SELECT DISTINCT metric_id, key FROM known_value) v JOIN metric m ON m.id = v.metric_id GROUP BY m.name),
-     newest AS (SELECT DISTINCT ON (name) * FROM metric ORDER BY name, id DESC),
+    `WITH newest AS (SELECT DISTINCT ON (name) *, count(*) OVER (PARTITION BY name) AS variants FROM metric ORDER BY name, id DESC),
      held AS (
        SELECT name, version, body FROM (SELECT DISTINCT ON (name) * FROM contract ORDER BY name, version DESC) c
        WHERE body IS NOT NULL),
@@ -52,30 +42,30 @@ export async function listInstruments(pool: pg.Pool, now: number): Promise<Catal
      SELECT coalesce(m.name, held.name) AS name, coalesce(m.kind, '') AS kind, coalesce(m.unit, held.body->>'unit', '') AS unit,
        coalesce(m.temporality, '') AS temporality, coalesce(m.monotonic, false) AS monotonic,
        coalesce(nullif(m.description, ''), held.body->>'description', '') AS description,
-       (SELECT count(*) FROM metric o WHERE o.name = m.name) AS variants,
-       use.services, use.releases, keys.attributes, use.series_now, use.series, held.version AS contract, wrong.n AS findings
-     FROM newest m FULL JOIN held ON held.name = m.name
-     LEFT JOIN use ON use.name = m.name LEFT JOIN keys ON keys.name = m.name
-     LEFT JOIN wrong ON wrong.name = coalesce(m.name, held.name)
+       coalesce(m.variants, 0) AS variants, held.version AS contract, wrong.n AS findings
+     FROM newest m FULL JOIN held ON held.name = m.name LEFT JOIN wrong ON wrong.name = coalesce(m.name, held.name)
      ORDER BY 1 LIMIT 20000`,
-    [now - REPORTING],
   );
-  return rows.map((row) => ({
-    name: row.name,
-    kind: row.kind,
-    unit: row.unit,
-    temporality: row.temporality,
-    monotonic: row.monotonic,
-    description: row.description,
-    variants: Math.max(0, Number(row.variants) - 1),
-    services: row.services ?? [],
-    releases: Number(row.releases ?? 0),
-    attributes: row.attributes ?? [],
-    seriesNow: Number(row.series_now ?? 0),
-    series: Number(row.series ?? 0),
-    contract: row.contract,
-    findings: Number(row.findings ?? 0),
-  }));
+  const uses = await metricUses(pool, now, fresh);
+  return rows.map((row) => {
+    const use = uses.get(row.name);
+    return {
+      name: row.name,
+      kind: row.kind,
+      unit: row.unit,
+      temporality: row.temporality,
+      monotonic: row.monotonic,
+      description: row.description,
+      variants: Math.max(0, Number(row.variants) - 1),
+      services: use?.services ?? [],
+      releases: use?.releases ?? 0,
+      attributes: use?.attributes ?? [],
+      seriesNow: use?.seriesNow ?? 0,
+      series: use?.series ?? 0,
+      contract: row.contract,
+      findings: Number(row.findings ?? 0),
+    };
+  });
 }
 
 /** The series that cardinality is counted over: of instances that report, or all where none does. */
@@ -88,49 +78,57 @@ interface Counted {
 const COUNTED = `FROM series s JOIN resource r ON r.id = s.resource_id LEFT JOIN heard h ON h.resource_id = r.id
   WHERE s.metric_id = ANY($1::int[]) AND coalesce(h.last_at, 0) >= $2`;
 
-async function valuesOf(
-  pool: pg.Pool,
-  { metricIds, since }: Counted,
-  place: AttributeShare["place"],
-  name: string,
-  series: number,
-): Promise<AttributeShare> {
-  const own = place === "point" ? "s.attributes" : "r.attributes";
-  const parameters = [metricIds, since, name];
-  const values = await pool.query<{ value: string; n: string; all: string; having: string }>(
-    `SELECT ${own} ->> $3 AS value, count(*) AS n, count(*) OVER () AS all, sum(count(*)) OVER () AS having ${COUNTED}
-       AND ${own} ? $3 GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT ${MAX_VALUES}`,
-    parameters,
-  );
-  const [sa, ra] = place === "point" ? ["s.attributes - $3", "r.attributes"] : ["s.attributes", "r.attributes - $3"];
-  const without = await pool.query<{ n: string }>(
-    `SELECT count(*) AS n FROM (SELECT s.metric_id, s.scope_name, s.scope_version, ${sa}, ${ra} ${COUNTED}
-       GROUP BY 1, 2, 3, 4, 5) AS left_over`,
-    parameters,
-  );
-  const having = Number(values.rows[0]?.having ?? 0);
-  return {
-    name,
-    place,
-    distinct: Number(values.rows[0]?.all ?? 0),
-    values: values.rows.map(({ value, n }) => ({ value, series: Number(n) })),
-    missing: series - having,
-    without: Number(without.rows[0].n),
-  };
-}
-
 /** The attributes of some series with their values and what each costs; the costliest first. */
-async function attributesOf(pool: pg.Pool, counted: Counted, series: number): Promise<AttributeShare[]> {
-  const keys = await pool.query<{ place: AttributeShare["place"]; key: string }>(
-    `WITH these AS (SELECT s.attributes AS own, r.attributes AS shared ${COUNTED})
-     SELECT DISTINCT 'point' AS place, k.key FROM these, LATERAL jsonb_object_keys(own) AS k(key)
-     UNION SELECT DISTINCT 'resource', k.key FROM these, LATERAL jsonb_object_keys(shared) AS k(key)
-     LIMIT ${MAX_ATTRIBUTES}`,
-    [counted.metricIds, counted.since],
+async function attributesOf(pool: pg.Pool, { metricIds, since }: Counted, series: number): Promise<AttributeShare[]> {
+  // The series are gathered once; each attribute is then looked at in all of them.
+  const these = `WITH these AS MATERIALIZED (
+      SELECT s.metric_id, s.scope_name, s.scope_version, s.attributes AS own, r.attributes AS shared ${COUNTED}),
+    keys AS MATERIALIZED (
+      SELECT DISTINCT 'point' AS place, k.key FROM these, LATERAL jsonb_object_keys(own) AS k(key)
+      UNION SELECT DISTINCT 'resource', k.key FROM these, LATERAL jsonb_object_keys(shared) AS k(key)
+      LIMIT ${MAX_ATTRIBUTES})`;
+  const values = await pool.query<{
+    place: AttributeShare["place"];
+    key: string;
+    value: string;
+    n: string;
+    all: string;
+    having: string;
+  }>(
+    `${these}, found AS (
+       SELECT place, key, CASE place WHEN 'point' THEN own ->> key ELSE shared ->> key END AS value, count(*) AS n
+       FROM these CROSS JOIN keys WHERE CASE place WHEN 'point' THEN own ? key ELSE shared ? key END GROUP BY 1, 2, 3)
+     SELECT * FROM (
+       SELECT *, count(*) OVER w AS all, sum(n) OVER w AS having,
+         row_number() OVER (PARTITION BY place, key ORDER BY n DESC, value) AS rank
+       FROM found WINDOW w AS (PARTITION BY place, key)) ranked
+     WHERE rank <= ${MAX_VALUES} ORDER BY place, key, rank`,
+    [metricIds, since],
   );
-  const all: AttributeShare[] = [];
-  for (const { place, key } of keys.rows) all.push(await valuesOf(pool, counted, place, key, series));
-  return all.sort(
+  const without = await pool.query<{ place: string; key: string; n: string }>(
+    `${these}, left_over AS (
+       SELECT DISTINCT place, key, metric_id, scope_name, scope_version,
+         CASE place WHEN 'point' THEN own - key ELSE own END, CASE place WHEN 'point' THEN shared ELSE shared - key END
+       FROM these CROSS JOIN keys)
+     SELECT place, key, count(*) AS n FROM left_over GROUP BY 1, 2`,
+    [metricIds, since],
+  );
+  const left = new Map(without.rows.map(({ place, key, n }) => [`${place} ${key}`, Number(n)]));
+  const all = new Map<string, AttributeShare>();
+  for (const { place, key, value, n, all: distinct, having } of values.rows) {
+    const id = `${place} ${key}`;
+    const known = all.get(id) ?? {
+      name: key,
+      place,
+      distinct: Number(distinct),
+      values: [],
+      missing: series - Number(having),
+      without: left.get(id) ?? 0,
+    };
+    known.values.push({ value, series: Number(n) });
+    all.set(id, known);
+  }
+  return [...all.values()].sort(
     (a, b) =>
       (a.place === b.place ? 0 : a.place === "point" ? -1 : 1) || a.without - b.without || (a.name < b.name ? -1 : 1),
   );

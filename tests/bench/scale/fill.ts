@@ -97,6 +97,8 @@ async function fillStrips(pool: pg.Pool, { days }: Size, now: number): Promise<v
     [now],
   );
   const today = Math.floor(now / DAY) * DAY;
+  // Sixteen days are joined once all of them are settled.
+  const joined = Math.floor((today - IN_TWO_HOURS * DAY) / (16 * DAY)) * 16 * DAY;
   const plans: { resolution: Resolution; level: number; span: number; from: number; to: number; each: number }[] = [
     { resolution: RAW, level: 3, span: 2 * HOUR, from: today - days.raw * DAY, to: today, each: 8 },
     { resolution: RAW, level: 2, span: 30 * MINUTE, from: today, to: now - 30 * MINUTE, each: 4 },
@@ -109,8 +111,8 @@ async function fillStrips(pool: pg.Pool, { days }: Size, now: number): Promise<v
       to: today - IN_TWO_HOURS * DAY,
       each: 24,
     },
-    { resolution: HOURS, level: 2, span: DAY, from: today - 16 * DAY, to: today, each: 4 },
-    { resolution: HOURS, level: 3, span: 16 * DAY, from: today - days.hours * DAY, to: today - 16 * DAY, each: 16 },
+    { resolution: HOURS, level: 2, span: DAY, from: joined, to: today, each: 4 },
+    { resolution: HOURS, level: 3, span: 16 * DAY, from: joined - days.hours * DAY, to: joined, each: 16 },
   ];
   await pool.query(
     "CREATE TABLE scale_body (metric_id integer, plan integer, series integer, points integer, head integer, body bytea)",

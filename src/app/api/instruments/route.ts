@@ -5,4 +5,6 @@ import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getInstruments, async () => ({ instruments: await listInstruments(database(), Date.now()) }));
+export const GET = serve(getInstruments, async ({ fresh }) => ({
+  instruments: await listInstruments(database(), Date.now(), fresh),
+}));

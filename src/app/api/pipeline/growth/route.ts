@@ -5,8 +5,8 @@ import { serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getGrowth, async ({ query: { back } }) => {
+export const GET = serve(getGrowth, async ({ query: { back }, fresh }) => {
   const now = Date.now();
   const since = now - back;
-  return { since, metrics: await seriesGrowth(database(), now, since) };
+  return { since, metrics: await seriesGrowth(database(), now, since, fresh) };
 });
