@@ -2,7 +2,7 @@ import os from "node:os";
 import { eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
-import { LOCKS } from "../database/locks";
+import { JOB_LOCK } from "../database/locks";
 import { job } from "../schema";
 
 /** Background jobs: any process may take one, one at a time holds it, and what it did last is there to be seen. */
@@ -23,8 +23,8 @@ export type Stopped = () => boolean;
 
 /** A background job. Each is declared beside what it does, and stands in one list (./all). */
 export interface BackgroundJob {
-  /** Also its lock. */
-  name: keyof typeof LOCKS;
+  /** Also its lock: two of one name never run at a time. */
+  name: string;
   /** In a few words, for people. */
   does: string;
   /** How long it rests between passes, ms. */
@@ -50,11 +50,14 @@ export async function runJob(
   stopped: Stopped = () => false,
 ): Promise<Done | null> {
   if (isDue && !(await isDue(pool))) return null;
-  const lock = LOCKS[name];
+  const lock = [JOB_LOCK, name];
   const guard = await pool.connect();
   let broken: Error | undefined;
   try {
-    const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [lock]);
+    const { rows } = await guard.query<{ held: boolean }>(
+      "SELECT pg_try_advisory_lock($1, hashtext($2)) AS held",
+      lock,
+    );
     if (!rows[0].held) return null;
     try {
       await noteStart(pool, name);
@@ -65,7 +68,7 @@ export async function runJob(
       await noteEnd(pool, name, null, (error as Error).message).catch(() => {});
       throw error;
     } finally {
-      await guard.query("SELECT pg_advisory_unlock($1)", [lock]).catch((error: Error) => {
+      await guard.query("SELECT pg_advisory_unlock($1, hashtext($2))", lock).catch((error: Error) => {
         broken = error;
       });
     }
