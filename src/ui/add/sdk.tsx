@@ -106,7 +106,6 @@ export function SdkWay({ overview }: WayProps) {
         over{" "}
         <Slot
           name="protocol"
-          alignRight
           options={[
             { value: "http", label: "HTTP", note: `port ${overview?.intakePort ?? 4318}` },
             ...(overview?.grpcPort === 0

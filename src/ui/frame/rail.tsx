@@ -133,7 +133,6 @@ export function TimeRail({ travel }: { travel: Travel }) {
         <div className="font-bold" style={{ fontStretch: "86%" }}>
           <Slot
             name="window"
-            openUp
             options={LENGTHS.map((length) => ({ value: String(length), label: `last ${lengthInWords(length)}` }))}
             onChoose={(value) => chooseWindow({ type: "last", length: Number(value) })}
           >
@@ -156,7 +155,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
         </div>
         {place && (
           <div className="text-[12px] text-muted">
-            <ServiceSlot openUp oneLine /> {place.environment && `in ${place.environment}`}
+            <ServiceSlot oneLine /> {place.environment && `in ${place.environment}`}
           </div>
         )}
       </div>

@@ -51,7 +51,6 @@ export function LadderPage() {
             From{" "}
             <Slot
               name="histogram"
-              alignRight
               options={data.metrics.map((name) => ({ value: name }))}
               onChoose={(name) => void setMetric(name)}
             >

@@ -34,7 +34,7 @@ export function Blank({
         if (event.key === "Enter") onDone?.();
         if (event.key === "Escape") onGiveUp?.();
       }}
-      className="num border-b-2 border-dotted border-primary/60 bg-transparent px-0.5 font-semibold text-primary placeholder:font-normal placeholder:text-muted focus:border-solid"
+      className="num rounded-t-xs border-b-2 border-dotted border-primary/60 bg-primary/9 px-0.5 font-semibold text-primary placeholder:font-normal placeholder:text-muted focus:border-solid"
       style={{ width: `min(${width}ch, 100%)` }}
     />
   );

@@ -5,7 +5,7 @@ import { useOverview, useService } from "../query/use";
 import { Slot } from "./slot";
 
 /** The service in hand, changed in place; nothing until the services are known. */
-export function ServiceSlot({ openUp, oneLine }: { openUp?: boolean; oneLine?: boolean }) {
+export function ServiceSlot({ oneLine }: { oneLine?: boolean }) {
   const overview = useOverview();
   const place = useService();
   const { chooseService } = usePlace();
@@ -18,7 +18,6 @@ export function ServiceSlot({ openUp, oneLine }: { openUp?: boolean; oneLine?: b
   return (
     <Slot
       name="service"
-      openUp={openUp}
       oneLine={oneLine}
       options={options}
       onChoose={(value) => {

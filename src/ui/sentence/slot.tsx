@@ -1,5 +1,6 @@
 "use client";
 
+import { autoUpdate, flip, offset, shift, useFloating } from "@floating-ui/react-dom";
 import { Command } from "cmdk";
 import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 
@@ -18,30 +19,24 @@ export interface SlotProps {
   /** Takes a value that is not among the options; returns why not, or null. */
   accept?: (text: string) => string | null;
   placeholder?: string;
-  /** Opens to the left edge of its right side. */
-  alignRight?: boolean;
-  openUp?: boolean;
   /** On one line: the end of a long text is left out. */
   oneLine?: boolean;
 }
 
 /** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
-export function Slot({
-  name,
-  children,
-  options,
-  onChoose,
-  accept,
-  placeholder,
-  alignRight,
-  openUp,
-  oneLine,
-}: SlotProps) {
+export function Slot({ name, children, options, onChoose, accept, placeholder, oneLine }: SlotProps) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const holder = useRef<HTMLSpanElement>(null);
   const button = useRef<HTMLButtonElement>(null);
   const id = useId();
+  // Below what it changes where there is room, else above; never beyond the edge of the page.
+  const { refs, floatingStyles } = useFloating({
+    open,
+    placement: "bottom-start",
+    middleware: [offset(4), flip(), shift({ padding: 8 })],
+    whileElementsMounted: autoUpdate,
+  });
 
   useEffect(() => {
     if (!open) return;
@@ -68,7 +63,10 @@ export function Slot({
   return (
     <span ref={holder} className="relative inline-block max-w-full align-bottom">
       <button
-        ref={button}
+        ref={(node) => {
+          button.current = node;
+          refs.setReference(node);
+        }}
         type="button"
         className={oneLine ? "slot block max-w-full truncate" : "slot wrap-anywhere"}
         aria-haspopup="listbox"
@@ -82,7 +80,9 @@ export function Slot({
       {open && (
         <div
           id={id}
-          className={`plate absolute z-40 w-72 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg ${alignRight ? "right-0" : "left-0"} ${openUp ? "bottom-full mb-1" : "top-full mt-1"}`}
+          ref={refs.setFloating}
+          style={floatingStyles}
+          className="plate z-40 w-72 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg"
         >
           <Command
             label={name}
