@@ -114,13 +114,11 @@ export async function metricUses(pool: pg.Pool, now: number, fresh: boolean): Pr
   const { rows } = await pool.query<{ all: Row[] | null }>(
     `SELECT json_agg(u) AS all FROM (SELECT ${COLUMNS} FROM metric_use) u`,
   );
-  const since = await pool.query<{ id: number }>(
-    "SELECT m.id FROM metric m WHERE NOT EXISTS (SELECT FROM metric_use u WHERE u.name = m.name)",
-  );
-  const ids = since.rows.map(({ id }) => id);
-  return new Map(
-    byName([...(rows[0].all ?? []).map(useOf), ...(ids.length > 0 ? await countUse(pool, now, ids) : [])]),
-  );
+  const uses = new Map(byName((rows[0].all ?? []).map(useOf)));
+  const metrics = await pool.query<{ id: number; name: string }>("SELECT id, name FROM metric");
+  const since = metrics.rows.flatMap(({ id, name }) => (uses.has(name) ? [] : [id]));
+  if (since.length > 0) for (const [name, use] of byName(await countUse(pool, now, since))) uses.set(name, use);
+  return uses;
 }
 
 /** The metrics with most series of instances that report. @param most how many, at most */

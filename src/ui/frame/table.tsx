@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Sideways } from "./sideways";
 
 /** A column's head: its name, or the name of a column of buttons that only readers of the page's text need. */
 export type Head = string | { name: string; right?: boolean; hidden?: boolean; wide?: boolean };
@@ -9,7 +10,7 @@ const styleOf = ({ right, wide }: Exclude<Head, string>) =>
 /** A table of a plate: heads in a row, thin lines between the rows. Rows are made with {@link Row}. */
 export function Table({ heads, label, children }: { heads: readonly Head[]; label?: string; children: ReactNode }) {
   return (
-    <div className="overflow-x-auto">
+    <Sideways label={label ?? "A table"}>
       <table aria-label={label} className="w-full border-collapse text-[13px]">
         <thead className="text-left">
           <tr className="border-b border-base-300">
@@ -25,7 +26,7 @@ export function Table({ heads, label, children }: { heads: readonly Head[]; labe
         </thead>
         <tbody>{children}</tbody>
       </table>
-    </div>
+    </Sideways>
   );
 }
 

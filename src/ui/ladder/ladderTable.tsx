@@ -8,6 +8,7 @@ import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
 import { shortName } from "../chart/labels";
 import { Spark } from "../chart/spark";
+import { Sideways } from "../frame/sideways";
 import { duration, moment } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
@@ -93,7 +94,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
   const errorWidth = narrow ? NARROW_ERRORS : ERROR_WIDTH;
   const ticks = axisTicks(axis, heatWidth);
   return (
-    <div ref={plate} className="plate overflow-x-auto">
+    <Sideways holder={plate} label="The ladder" className="plate">
       <table className="w-full border-collapse">
         <caption className="sr-only">Releases of {ladder.service}, newest first</caption>
         <thead>
@@ -223,6 +224,6 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
         Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window. A
         change is the plain difference; whether it is more than chance is not said here.
       </p>
-    </div>
+    </Sideways>
   );
 }

@@ -1,6 +1,7 @@
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
+import { Sideways } from "../frame/sideways";
 import { environmentText, GroupRows, InstanceLine } from "./groupRows";
 import type { InstanceGroup, InstanceRow, Sort } from "./rows";
 
@@ -48,7 +49,7 @@ export function InstanceTable({
     return `/services/one?${parameters}`;
   };
   return (
-    <div className="plate overflow-x-auto px-3 py-2">
+    <Sideways label="Instances" className="plate px-3 py-2">
       <table className="w-full border-collapse text-[13px]">
         <thead className="text-left">
           <tr className="border-b border-base-300">
@@ -112,6 +113,6 @@ export function InstanceTable({
           );
         })}
       </table>
-    </div>
+    </Sideways>
   );
 }
