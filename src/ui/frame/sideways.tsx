@@ -1,6 +1,6 @@
 import { type ReactNode, type RefObject, useEffect, useRef, useState } from "react";
 
-/** Something wider than the page, scrolled sideways by itself: by keys, too, where there is anything to scroll. */
+/** Something wider than the page, scrolled sideways by itself (`relative`: with all in it), and by keys where it is. */
 export function Sideways({
   label,
   className = "",
@@ -27,7 +27,7 @@ export function Sideways({
   return (
     <div
       ref={ref}
-      className={`overflow-x-auto ${className}`}
+      className={`relative overflow-x-auto ${className}`}
       {...(wider ? { role: "region", "aria-label": label, tabIndex: 0 } : {})}
     >
       {children}
