@@ -470,3 +470,9 @@ export const summedPartition = pgTable("summed_partition", {
   partition: text().primaryKey(),
   changes: text().notNull(),
 });
+
+/** Readings that people looked at on the page for those that nobody keeps, each once, by when it was last. */
+export const readLately = pgTable("read_lately", {
+  reading: text().primaryKey(),
+  at: bigint({ mode: "number" }).notNull(),
+});

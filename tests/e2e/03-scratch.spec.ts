@@ -56,3 +56,25 @@ test("an empty answer says why it is empty", async ({ page }) => {
   await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent('rate of pot.fired where depot is "Atlantis"')}`);
   await expect(page.getByText(/passes the where tests/)).toBeVisible();
 });
+
+test("what somebody looked at is there for others to begin with; what was passed by is not", async ({
+  page,
+  browser,
+}) => {
+  const looked = "count of pot.fired by depot every 10m";
+  await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent("count of pot.fired every 30m")}`);
+  await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent(looked)}`);
+  const noted = () =>
+    page.request
+      .get("/api/readings/lately")
+      .then(async (answer) => (await answer.json()).readings as { reading: string }[]);
+  await expect.poll(noted, { timeout: 60_000 }).toContainEqual(expect.objectContaining({ reading: looked }));
+  expect(await noted()).not.toContainEqual(expect.objectContaining({ reading: "count of pot.fired every 30m" }));
+  const refused = await page.request.post("/api/readings/lately", { data: { reading: "count off pots" } });
+  expect(refused.status()).toBe(400);
+  const another = await browser.newPage();
+  await another.goto(`/scratch?${WIDE}`);
+  await another.getByRole("region", { name: "Read lately" }).getByRole("button", { name: looked }).click();
+  await expect(another).toHaveURL(/reading=count/);
+  await another.close();
+});

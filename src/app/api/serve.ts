@@ -103,7 +103,8 @@ export function serve<
           call.counts && !wantsNew(request)
             ? await counted.answer(`${call.path} ${JSON.stringify(query.data)}`, async () => handle(asked))
             : await handle(asked);
-        if (call.changes) counted.clear();
+        // What somebody changes who may only look is counted nowhere.
+        if (call.changes && call.right !== "see") counted.clear();
         return answer instanceof Response ? answer : Response.json(answer, { status: call.status });
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;

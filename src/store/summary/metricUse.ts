@@ -136,26 +136,25 @@ const ROOM = "SET LOCAL work_mem = '96MB'; SET LOCAL jit = off";
 /** Ids below the last that are looked at again: of transactions that ended after those of higher ids. */
 const OVERLAP = 20_000;
 
-/** Up to where this process counted series, and under which epoch of the registry. */
-const counted = { last: 0, epoch: -1, at: 0 };
+/** Up to where this process counted a store's series, and under which epoch of its registry. */
+const counts = new WeakMap<pg.Pool, { last: number; epoch: number; at: number }>();
 /** How far the clocks of intakes may be apart, and how long registering may take, ms. */
 const CLOCKS = 10 * MINUTE;
 
 /** The metrics whose series are others than when they were counted; null for all. */
-async function changedMetrics(client: pg.PoolClient, now: number): Promise<number[] | null> {
+async function changedMetrics(pool: pg.Pool, client: pg.PoolClient, now: number): Promise<number[] | null> {
   const { rows } = await client.query<{ last: string | null; epoch: number }>(
     "SELECT (SELECT max(id) FROM series) AS last, (SELECT max(epoch) FROM registry_epoch) AS epoch",
   );
   const [{ epoch }] = rows;
   const last = Number(rows[0].last ?? 0);
   // Where series were taken away, nothing tells of which metrics.
-  const all = epoch !== counted.epoch;
-  const { last: before, at } = counted;
-  Object.assign(counted, { last, epoch, at: now });
-  if (all) return null;
+  const counted = counts.get(pool);
+  counts.set(pool, { last, epoch, at: now });
+  if (epoch !== counted?.epoch) return null;
   const changed = await client.query<{ id: number }>(
     `SELECT id FROM metric WHERE name IN (SELECT m.name FROM metric m WHERE m.id IN (SELECT metric_id FROM series WHERE id > $1 AND first_at > $2))`,
-    [before - OVERLAP, at - CLOCKS],
+    [counted.last - OVERLAP, counted.at - CLOCKS],
   );
   return changed.rows.map(({ id }) => id);
 }
@@ -177,7 +176,7 @@ export async function sumUses(pool: pg.Pool, now: number, elsewhere: boolean): P
   try {
     return await transaction(pool, async (client) => {
       await client.query(ROOM);
-      const changed = await changedMetrics(client, now);
+      const changed = await changedMetrics(pool, client, now);
       const only = changed ? "WHERE s.metric_id = ANY($2::int[])" : "";
       const used = await client.query(
         `WITH now AS MATERIALIZED (${usedQuery(only)})
@@ -211,7 +210,7 @@ export async function sumUses(pool: pg.Pool, now: number, elsewhere: boolean): P
       return (used.rowCount ?? 0) + (reports.rowCount ?? 0) + (kept.rowCount ?? 0);
     });
   } catch (error) {
-    counted.epoch = -1;
+    counts.delete(pool);
     throw error;
   }
 }

@@ -1,5 +1,6 @@
 "use client";
 
+import { useQuery } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { parseReading } from "@/core/reading/language/parse";
@@ -12,6 +13,8 @@ import { Warnings } from "../chart/plate";
 import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
+import { moment } from "../frame/times";
+import { ask } from "../query/api";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
 import { ReadingTable } from "./readingTable";
@@ -32,6 +35,47 @@ function parsed(text: string): ReadingTree | ReadingError | null {
     if (error instanceof ReadingError) return error;
     throw error;
   }
+}
+
+/** How long a reading has to stay before it counts as looked at, ms: what is passed by on the way is not noted. */
+const LOOKED = 4000;
+const LONGEST_NOTED = 600;
+
+/** Notes for everybody what was looked at. */
+function useNoted(reading: string, shown: boolean): void {
+  useEffect(() => {
+    if (reading === "" || reading.length > LONGEST_NOTED || !shown) return;
+    const timer = setTimeout(() => {
+      // That it is not noted harms nobody.
+      ask("POST /api/readings/lately", { body: { reading } }).catch(() => {});
+    }, LOOKED);
+    return () => clearTimeout(timer);
+  }, [reading, shown]);
+}
+
+/** What people of this installation read lately; nothing where nobody did. */
+function Lately({ onChoose }: { onChoose: (text: string) => void }) {
+  const { data } = useQuery({
+    queryKey: ["lately"],
+    queryFn: ({ signal }) => ask("GET /api/readings/lately", {}, signal),
+    staleTime: 10_000,
+  });
+  if (!data || data.readings.length === 0) return null;
+  return (
+    <section className="plate mb-3 p-4" aria-label="Read lately">
+      <h2 className="font-bold">Read lately</h2>
+      <ul className="mt-2 space-y-1.5">
+        {data.readings.map(({ reading, at }) => (
+          <li key={reading} className="flex items-baseline justify-between gap-4">
+            <button type="button" className="slot num min-w-0 text-left break-words" onClick={() => onChoose(reading)}>
+              {reading}
+            </button>
+            <span className="shrink-0 text-[12.5px] text-muted">{moment(at)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 /** A worked example for each question of the trade that can be asked of what has arrived. */
@@ -89,8 +133,9 @@ export function ScratchPage() {
   const tree = useMemo(() => parsed(asked), [asked]);
   const { data, error, isFetching } = useReading(tree instanceof ReadingError ? "" : asked, span);
   const marks = useMarksOf(data);
-  const ask = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());
+  const read = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());
   const changed = text.trim() !== asked;
+  useNoted(asked.trim(), data !== undefined && data.series.length > 0);
 
   return (
     <HoverScope>
@@ -101,12 +146,12 @@ export function ScratchPage() {
             <ReadingEditor
               text={text}
               onChange={setText}
-              onAsk={ask}
+              onAsk={read}
               metrics={metrics.data ?? []}
               focusKey={focusKey}
             />
           </Suspense>
-          <button type="button" className={`btn btn-sm ${changed ? "btn-primary" : ""}`} onClick={() => ask(text)}>
+          <button type="button" className={`btn btn-sm ${changed ? "btn-primary" : ""}`} onClick={() => read(text)}>
             Read
           </button>
         </div>
@@ -119,7 +164,7 @@ export function ScratchPage() {
               {tree.hint && <p className="text-muted">{tree.hint}</p>}
             </div>
           ) : tree ? (
-            <ReadingSentence tree={tree} onChange={ask} />
+            <ReadingSentence tree={tree} onChange={read} />
           ) : (
             <p className="py-1 text-muted">
               For example{" "}
@@ -130,9 +175,12 @@ export function ScratchPage() {
       </div>
       <div className="mt-3">
         {asked.trim() === "" ? (
-          <Examples onChoose={ask} />
+          <>
+            <Lately onChoose={read} />
+            <Examples onChoose={read} />
+          </>
         ) : tree instanceof ReadingError ? null : error ? (
-          <ProblemNote error={error} text={asked} onMend={ask} />
+          <ProblemNote error={error} text={asked} onMend={read} />
         ) : data && span ? (
           <section className="plate px-3 pt-2 pb-2" aria-busy={isFetching}>
             <header className="flex items-baseline justify-between">

@@ -1,6 +1,8 @@
 import { z } from "zod";
+import { parseReading } from "../../reading/language/parse";
+import { ReadingError } from "../../reading/language/tree";
 import { length, metricName, moment, orderly, window, zone } from "../asked";
-import { call, plain } from "../call";
+import { call, done, plain } from "../call";
 import { readingOutcome, readingResult } from "../readings";
 
 /** Readings, and points as they arrived. */
@@ -85,4 +87,35 @@ export const exportPoints = call({
     .superRefine(orderly),
   answer: plain("application/x-ndjson"),
   example: { query: { metric: "http.server.request.duration", ...EXAMPLE, where: "service.name=loans" } },
+});
+
+/** A text that is a reading, short enough to be found by it. */
+const understood = z
+  .string()
+  .min(1)
+  .max(600)
+  .superRefine((reading, context) => {
+    try {
+      parseReading(reading);
+    } catch (error) {
+      if (!(error instanceof ReadingError)) throw error;
+      context.addIssue({ code: "custom", message: error.message });
+    }
+  });
+
+export const getLately = call({
+  method: "GET",
+  path: "/api/readings/lately",
+  does: "Lists readings that people looked at lately, the latest first.",
+  answer: z.object({ readings: z.array(z.object({ reading: z.string(), at: z.number() })) }),
+});
+
+export const noteLately = call({
+  method: "POST",
+  path: "/api/readings/lately",
+  does: "Notes that somebody looked at a reading.",
+  right: "see",
+  body: z.object({ reading: understood }),
+  answer: done,
+  example: { body: { reading: "rate of http.server.request.duration by release" } },
 });

@@ -1,0 +1,4 @@
+CREATE TABLE "read_lately" (
+	"reading" text PRIMARY KEY NOT NULL,
+	"at" bigint NOT NULL
+);
