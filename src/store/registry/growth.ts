@@ -26,7 +26,7 @@ const THERE = `SELECT m.name, r.service, r.release, s.attributes, h.last_at >= $
  * @param now and `since`: the two moments, Unix ms; `fresh`: whether it is to be counted now which have most
  */
 export async function seriesGrowth(pool: pg.Pool, now: number, since: number, fresh: boolean): Promise<Growth[]> {
-  const most = await largestMetrics(pool, now, fresh, MAX_METRICS, OWN_SERVICE);
+  const most = await largestMetrics(pool, now, { most: MAX_METRICS, without: OWN_SERVICE, fresh });
   const moments = [now - REPORTING, since, since - REPORTING];
   const releases = await pool.query<{ name: string; service: string; release: string; now: string; before: string }>(
     `SELECT name, service, release, count(*) FILTER (WHERE now) AS now, count(*) FILTER (WHERE before) AS before

@@ -121,10 +121,26 @@ export async function metricUses(pool: pg.Pool, now: number, fresh: boolean): Pr
   return uses;
 }
 
-/** The metrics with most series of instances that report. @param most how many, at most */
-export async function largestMetrics(pool: pg.Pool, now: number, fresh: boolean, most: number, without: string) {
-  const uses = [...(await metricUses(pool, now, fresh)).values()];
-  return uses
+/**
+ * The metrics with most series of instances that report.
+ *
+ * @param most how many, at most
+ * @param without a service whose own metrics are not meant
+ * @param fresh whether they are to be counted now
+ */
+export async function largestMetrics(
+  pool: pg.Pool,
+  now: number,
+  { most, without, fresh }: { most: number; without: string; fresh: boolean },
+): Promise<string[]> {
+  if (!fresh) {
+    const { rows } = await pool.query<{ name: string }>(
+      `SELECT name FROM metric_use WHERE series_now > 0 AND services <> ARRAY[$1] ORDER BY series_now DESC, name LIMIT $2`,
+      [without, most],
+    );
+    if (rows.length > 0) return rows.map(({ name }) => name);
+  }
+  return [...(await metricUses(pool, now, fresh)).values()]
     .filter(({ seriesNow, services }) => seriesNow > 0 && services.some((service) => service !== without))
     .sort((a, b) => b.seriesNow - a.seriesNow || (a.name < b.name ? -1 : 1))
     .slice(0, most)
