@@ -1,0 +1,9 @@
+/** Every table that Drizzle knows, by family. */
+export * from "./contracts";
+export * from "./exports";
+export * from "./people";
+export * from "./pipeline";
+export * from "./registry";
+export * from "./senders";
+export * from "./summary";
+export * from "./upkeep";
