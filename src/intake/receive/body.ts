@@ -45,7 +45,8 @@ async function collect(request: IncomingMessage, hold: Hold): Promise<Buffer> {
   if (Number(request.headers["content-length"] ?? 0) > LIMITS.body) throw tooLarge();
   const chunks: Buffer[] = [];
   let size = 0;
-  for await (const chunk of request) {
+  // Left early, the connection stays: the answer has to get through.
+  for await (const chunk of request.iterator({ destroyOnReturn: false })) {
     size += (chunk as Buffer).length;
     if (size > LIMITS.body) throw tooLarge();
     hold.take((chunk as Buffer).length);

@@ -133,10 +133,29 @@ function refuse(
     turnedAway?.(request.socket.remoteAddress ?? "", request.headers["user-agent"] ?? "", asked, status, message);
   }
   if (status === 401) response.setHeader("WWW-Authenticate", "Bearer");
-  // What was not read of the body is not worth reading.
-  if (!request.complete) response.setHeader("Connection", "close");
+  if (!request.complete) passOver(request);
   if (type === PROTOBUF) answer(response, status, PROTOBUF, statusProtobuf(code, message));
   else json(response, status, statusJson(code, message));
+}
+
+/** What is passed over of a body that is not read, bytes, and for how long, ms. */
+const PASSED_OVER = 64 * 1024 * 1024;
+const LINGERS = 5000;
+
+/**
+ * Passes over the rest of a body that is refused: whoever is still sending would else find the connection closed, and never
+ * read why (RFC 9112, section 9.6).
+ */
+function passOver(request: http.IncomingMessage): void {
+  let left = PASSED_OVER;
+  const timer = setTimeout(() => request.socket.destroy(), LINGERS);
+  request.on("data", (chunk: Buffer) => {
+    left -= chunk.length;
+    if (left < 0) request.socket.destroy();
+  });
+  request.once("close", () => clearTimeout(timer));
+  request.once("end", () => clearTimeout(timer));
+  request.resume();
 }
 
 function answer(response: http.ServerResponse, status: number, type: string, body: Uint8Array | string): void {
