@@ -327,6 +327,24 @@ test("ten thousand metrics: a search answers at once, and the list scrolls witho
     await expect(page.getByRole("link", { name: /^gear\./ }).first()).toBeVisible();
   }
   await expect(page.getByRole("link", { name: /^gear\./ })).not.toHaveCount(10_000);
+
+  // Nor are ten thousand drawn on the Store page, in the palette, or in the sentence of a reading; all of them are found.
+  await page.goto("/store");
+  const rows = page.getByRole("row").filter({ hasText: "gear." });
+  await page.getByLabel("part of a metric's name").fill("polished.n");
+  await expect(rows).toHaveCount(100, { timeout: 60_000 });
+  await page.getByRole("button", { name: "show 100 of them" }).click();
+  await expect(rows).toHaveCount(200);
+  await page.getByLabel("part of a metric's name").fill("polished.n4242");
+  await expect(rows).toHaveCount(1);
+  await page.keyboard.press("Control+k");
+  await page.getByRole("dialog").getByRole("combobox").fill("tested.n5554");
+  await expect(page.getByRole("option", { name: /gear\.tested\.n5554/ })).toBeVisible();
+  await page.goto("/scratch?last=1h&reading=last+of+gear.cut.n0");
+  await page.getByRole("button", { name: "metric: gear.cut.n0" }).click();
+  await expect(page.getByText(/^The first 200/)).toBeVisible();
+  await page.getByPlaceholder("Find metric").fill("fitted.n78");
+  await expect(page.getByRole("option", { name: "gear.fitted.n78 {gear}", exact: true })).toBeVisible();
 });
 
 test("the page of an instrument says so where none is named", async ({ page }) => {

@@ -2,6 +2,7 @@
 
 import { Command } from "cmdk";
 import { useRouter } from "next/navigation";
+import { useState } from "react";
 import { usePlace } from "../query/place";
 import { useMetrics, useOverview } from "../query/use";
 import { usualReading } from "../sentence/usual";
@@ -9,6 +10,8 @@ import { Dialog } from "./dialog";
 import { useCarried } from "./navigation";
 import { PAGES } from "./pages";
 
+/** Metrics that are drawn at once. */
+const MANY = 200;
 const ITEM =
   "flex cursor-pointer justify-between rounded-sm px-2 py-1 data-[selected=true]:bg-primary data-[selected=true]:text-primary-content";
 const GROUP =
@@ -25,11 +28,20 @@ export function Palette({ open, onClose }: { open: boolean; onClose: () => void 
     onClose();
     act();
   };
-  const names = [...new Map((metrics.data ?? []).map((one) => [one.name, one])).values()];
+  const [text, setText] = useState("");
+  const all = [...new Map((metrics.data ?? []).map((one) => [one.name, one])).values()];
+  // Of very many, only those that are found are drawn.
+  const names = all.length > MANY ? all.filter(({ name }) => name.includes(text.trim())).slice(0, MANY) : all;
   return (
     <Dialog title="Find" open={open} onClose={onClose}>
       <Command label="Find">
-        <Command.Input autoFocus placeholder="A page, a service, a metric…" className="input w-full" />
+        <Command.Input
+          autoFocus
+          value={text}
+          onValueChange={setText}
+          placeholder="A page, a service, a metric…"
+          className="input w-full"
+        />
         <Command.List className="mt-2 max-h-80 overflow-y-auto">
           <Command.Empty className="px-2 py-3 text-muted">
             {metrics.data && overview.data ? "Nothing of that name has been heard of" : "Asking what has been heard…"}

@@ -23,6 +23,23 @@ export interface SlotProps {
   oneLine?: boolean;
 }
 
+/** Options that are drawn at once. */
+const MANY = 200;
+
+/** The options that have a text in them; those that begin with it come first. */
+function found(options: readonly SlotOption[], text: string): SlotOption[] {
+  const wanted = text.toLowerCase();
+  const place = ({ value, label = "" }: SlotOption) => {
+    const at = value.toLowerCase().indexOf(wanted);
+    return at >= 0 ? at : label.toLowerCase().indexOf(wanted);
+  };
+  return options
+    .map((option) => ({ option, at: place(option) }))
+    .filter(({ at }) => at >= 0)
+    .sort((a, b) => Number(a.at > 0) - Number(b.at > 0))
+    .map(({ option }) => option);
+}
+
 /** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
 export function Slot({ name, children, options, onChoose, accept, placeholder, oneLine }: SlotProps) {
   const [open, setOpen] = useState(false);
@@ -57,6 +74,9 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, o
     onChoose(value);
   };
   const own = text.trim();
+  // Of very many, those that are found are picked out here: drawing all of them would hold the page up.
+  const many = options.length > MANY;
+  const listed = many ? found(options, own).slice(0, MANY) : options;
   const offersOwn = accept !== undefined && own !== "" && !options.some(({ value }) => value === own);
   const refusal = offersOwn ? accept(own) : null;
 
@@ -86,6 +106,7 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, o
         >
           <Command
             label={name}
+            shouldFilter={!many}
             onKeyDown={(event) => {
               if (event.key === "Escape") {
                 event.preventDefault();
@@ -103,7 +124,7 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, o
             />
             <Command.List className="mt-1 max-h-64 overflow-y-auto">
               {!offersOwn && <Command.Empty className="px-2 py-1.5 text-muted">Nothing of that name</Command.Empty>}
-              {options.map((option) => (
+              {listed.map((option) => (
                 <Command.Item
                   key={option.value}
                   value={`${option.value} ${option.label ?? ""}`}
@@ -114,6 +135,9 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, o
                   {option.note && <span className="shrink-0 text-xs opacity-80">{option.note}</span>}
                 </Command.Item>
               ))}
+              {many && listed.length === MANY && (
+                <p className="px-2 py-1 text-xs text-muted">The first {MANY}; a part of the name finds others.</p>
+              )}
               {offersOwn && (
                 <Command.Item
                   value={own}

@@ -10,6 +10,7 @@ import { type Head, Row, Table } from "../frame/table";
 import { dayWithYear, duration } from "../frame/times";
 import { useNow } from "../query/place";
 import { useStore } from "../query/use";
+import { Blank } from "../sentence/blank";
 import { PurgeRecord } from "./purgeRecord";
 import { SetAside } from "./setAside";
 
@@ -97,6 +98,9 @@ function keepWords({ keep }: StoredMetric): string {
   return own.map((ms) => (ms === null ? "usual" : days(ms).replace(/ days?$/, " d"))).join(" · ");
 }
 
+/** Metrics that are listed at once: thousands would hold the page up. */
+const AT_ONCE = 100;
+
 function Metrics({
   metrics,
   onKeep,
@@ -106,10 +110,21 @@ function Metrics({
   onKeep: (metric: StoredMetric) => void;
   onPurge: (metric: StoredMetric) => void;
 }) {
-  const most = Math.max(1, ...metrics.map(({ bytes }) => bytes));
+  const [wanted, setWanted] = useState("");
+  const [rows, setRows] = useState(AT_ONCE);
+  const most = metrics.reduce((largest, { bytes }) => Math.max(largest, bytes), 1);
+  const found = wanted === "" ? metrics : metrics.filter(({ name }) => name.includes(wanted.trim()));
   return (
     <section className="plate px-3 pt-2 pb-2">
-      <h2 className="font-bold">What costs most</h2>
+      <header className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <h2 className="font-bold">What costs most</h2>
+        {metrics.length > AT_ONCE && (
+          <p className="text-[12.5px] text-muted">
+            of those with{" "}
+            <Blank name="part of a metric's name" value={wanted} placeholder="any name" onChange={setWanted} />
+          </p>
+        )}
+      </header>
       <Table
         heads={[
           "metric",
@@ -119,7 +134,7 @@ function Metrics({
           { name: "delete", hidden: true },
         ]}
       >
-        {metrics.map((metric) => (
+        {found.slice(0, rows).map((metric) => (
           <Row key={metric.name}>
             <th scope="row" className="num py-1 pr-4 text-left font-semibold">
               {metric.name}
@@ -162,6 +177,14 @@ function Metrics({
           </Row>
         ))}
       </Table>
+      {found.length > rows && (
+        <p className="py-1 text-[13px] text-muted">
+          {count(found.length - rows)} more cost less:{" "}
+          <button type="button" className="slot" onClick={() => setRows(rows + AT_ONCE)}>
+            show {Math.min(AT_ONCE, found.length - rows)} of them
+          </button>
+        </p>
+      )}
     </section>
   );
 }
