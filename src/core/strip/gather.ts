@@ -170,8 +170,9 @@ export function gather(
     if (layout && !inLoose.has(series)) settled.set(series, [decodeSequence(series, found, layout, depth, joiner)]);
     else if (layout) {
       const arrived = found.reduce((most, ref) => Math.max(most, ref.arrived), 0);
-      const fresh = across.every((one) => one.arrived >= arrived);
-      // Whole sequences may stand as one only where everything loose arrived after them.
+      const fresh = across.every((one) => one.arrived > arrived);
+      // Whole sequences may stand as one only where everything loose arrived after them: later than each of them, because
+      // what was rewritten of one arrival in two pieces bears the same place twice.
       if (fresh) loose.push({ set: decodeSequence(series, found, layout, depth, joiner), arrived });
       else for (const ref of found) loose.push({ set: readEntry(ref.strip, ref.entry, depth), arrived: ref.arrived });
     } else for (const ref of found) loose.push({ set: readEntry(ref.strip, ref.entry, depth), arrived: ref.arrived });
