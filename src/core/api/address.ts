@@ -17,6 +17,11 @@ export function queryObject(parameters: URLSearchParams): Record<string, unknown
   return picks.size > 0 ? { ...query, picks: Object.fromEntries(picks) } : query;
 }
 
+/** A value as it stands in an address. One that is an object stands there as JSON: it may have no text of its own. */
+function textOf(value: unknown): string {
+  return typeof value === "object" && value !== null ? JSON.stringify(value) : String(value);
+}
+
 /** The query of an address from an object: the reverse of {@link queryObject}. */
 export function queryText(query: Readonly<Record<string, unknown>>): string {
   const parameters = new URLSearchParams();
@@ -24,14 +29,14 @@ export function queryText(query: Readonly<Record<string, unknown>>): string {
     if (value === undefined || value === null) continue;
     if (key === "picks") {
       for (const [name, values] of Object.entries(value as Record<string, string[]>))
-        for (const one of [values].flat()) parameters.append(`pick.${name}`, one);
-    } else if (Array.isArray(value)) for (const one of value) parameters.append(key, String(one));
-    else parameters.append(key, String(value));
+        for (const one of [values].flat()) parameters.append(`pick.${name}`, textOf(one));
+    } else if (Array.isArray(value)) for (const one of value) parameters.append(key, textOf(one));
+    else parameters.append(key, textOf(value));
   }
   return parameters.toString();
 }
 
 /** A path with its parameters filled in. */
 export function filledPath(path: string, params: Readonly<Record<string, unknown>>): string {
-  return path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(params[name])));
+  return path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(textOf(params[name])));
 }

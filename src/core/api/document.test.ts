@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { queryObject, queryText } from "./address";
+import { filledPath, queryObject, queryText } from "./address";
 import { isPlain } from "./call";
 import { ALL_CALLS } from "./calls";
 import { apiDocument } from "./document";
@@ -61,4 +61,16 @@ test("each route serves the calls of its path, and nothing else", () => {
   });
   const declared = ALL_CALLS.map(({ name, call }) => `${call.method} ${call.path} ${name}`);
   expect(served.sort()).toEqual(declared.sort());
+});
+
+test("whatever stands in a query or a path has a text there", () => {
+  const odd = { toString: null, a: [1] };
+  expect(queryText({ based: odd, list: [odd, 5] })).toBe(
+    new URLSearchParams([
+      ["based", JSON.stringify(odd)],
+      ["list", JSON.stringify(odd)],
+      ["list", "5"],
+    ]).toString(),
+  );
+  expect(filledPath("/api/things/{id}", { id: odd })).toBe(`/api/things/${encodeURIComponent(JSON.stringify(odd))}`);
 });
