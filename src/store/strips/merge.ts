@@ -112,7 +112,7 @@ async function openWithin(
 ): Promise<Sources> {
   const earliest = notes.reduce((least, { arrived }) => Math.min(least, arrived), Number.POSITIVE_INFINITY);
   const latest = latestOf(notes);
-  const between = others.filter(({ arrived }) => arrived > earliest && arrived < latest);
+  const between = others.filter(({ arrived }) => arrived > earliest && arrived <= latest);
   const isPlain = ({ from, to }: StripNote) => between.length === 0 && from >= start && to < end;
   const opened = await open(client, notes.filter(isPlain));
   const outside: Sources["outside"] = [];
@@ -146,8 +146,7 @@ async function mergeRaw(client: pg.PoolClient, task: Task, upTo: number, into: n
   const latest = latestOf(notes);
   const identity = await identityOf(client, metricId);
   const rolling = into === 3;
-  if (rolling) await takeDayApart(client, metricId, start);
-  const minutes = rolling ? await minutesOf(client, metricId, start, length) : [];
+  const minutes = rolling ? await minutesApart(client, metricId, start, length) : [];
   // The points around a late one may be gone already: then it joins what was rolled up of them.
   const alone = minutes.length > 0 && !notes.some(({ level }) => level === 3);
   const others = listed.filter(({ level }) => level > upTo);
@@ -190,10 +189,28 @@ function rolledUp(
   return pack(metricId, minutes, { level: 3, arrived, resolution: MINUTES });
 }
 
+/** Strips of minutes that touch a span. */
+function minutesAt(client: pg.PoolClient, metricId: number, start: number, length: number): Promise<StripNote[]> {
+  return listStrips(client, { metricIds: [metricId], resolution: MINUTES, from: start, to: start + length });
+}
+
+/** Strips of minutes that begin in a span. */
 async function minutesOf(client: pg.PoolClient, metricId: number, start: number, length: number): Promise<StripNote[]> {
-  const end = start + length;
-  const listed = await listStrips(client, { metricIds: [metricId], resolution: MINUTES, from: start, to: end });
-  return listed.filter(({ from }) => from >= start && from < end);
+  const touching = await minutesAt(client, metricId, start, length);
+  return touching.filter(({ from }) => from >= start && from < start + length);
+}
+
+/** The minutes of two hours in strips of their own, which they are made where they stand in one of their day. */
+async function minutesApart(
+  client: pg.PoolClient,
+  metricId: number,
+  start: number,
+  length: number,
+): Promise<StripNote[]> {
+  const touching = await minutesAt(client, metricId, start, length);
+  if (touching.some(({ level }) => level > 3)) await takeDayApart(client, metricId, start);
+  else return touching.filter(({ from }) => from >= start && from < start + length);
+  return minutesOf(client, metricId, start, length);
 }
 
 /** Takes the minutes of a span and the hours of its day away, to be made anew. */
@@ -255,12 +272,11 @@ async function mergeRolled(
     await writeStrips(client, pack(metricId, series.flat(), { level, arrived, resolution }));
 }
 
-/** Where the minutes of a span stand in a strip of their day, the day goes back to strips of two hours. */
+/** Minutes that stand in a strip of their day go back to strips of two hours. */
 async function takeDayApart(client: pg.PoolClient, metricId: number, start: number): Promise<void> {
   const day = Math.floor(start / DAY) * DAY;
   const span = { metricIds: [metricId], resolution: MINUTES, from: day, to: day + DAY - 1 } as const;
   const notes = (await listStrips(client, span)).filter(({ level }) => level > 3);
-  if (notes.length === 0) return;
   const arrived = latestOf(notes);
   const opened = await open(client, notes);
   await deleteStrips(client, notes);
