@@ -12,8 +12,11 @@ export const SUMMING: BackgroundJob = {
   pass: async (pool, now, stopped) => {
     // On other servers, statistics are theirs: there is nothing here to tell a change by.
     const elsewhere = await standsElsewhere(pool);
-    const partitions = elsewhere ? 0 : await sumStrips(pool, stopped);
+    const failures: unknown[] = [];
+    const partitions = elsewhere ? 0 : await sumStrips(pool, stopped, (error) => failures.push(error));
     const metrics = stopped() ? 0 : await sumUses(pool, now, elsewhere);
+    // Told once the rest is done.
+    if (failures.length > 0) throw failures[0];
     return { done: partitions + metrics, backlog: 0, waitingSince: null };
   },
 };
