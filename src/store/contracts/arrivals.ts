@@ -1,22 +1,14 @@
 import type pg from "pg";
 import type { ArrivedSeries } from "@/core/contract/finding";
-import type { Attributes, Kind, Temporality } from "@/core/metric/model";
+import type { Attributes } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
 import { REPORTING } from "../registry/reporting";
 
 /** Series of a contract that are looked at. */
 const MAX_SERIES = 50_000;
 
-interface SeriesRow {
+interface SeriesRow extends Omit<ArrivedSeries, "attributes"> {
   id: string;
-  service: string;
-  environment: string;
-  release: string;
-  instance: string;
-  kind: Kind;
-  unit: string;
-  temporality: Temporality;
-  monotonic: boolean;
   attributes: Attributes;
 }
 
