@@ -44,10 +44,11 @@ async function checkSettings(env) {
   if (mistakes.length > 0) throw new Stop(mistakes.join("\n  "));
 }
 
-/** Starts the processes of a system, or those of them that are wanted, and waits until they answer. */
+/** Starts the processes of a system, or those of them that are wanted, with settings besides, and waits until they answer. */
 export async function startSystem(
   family,
   { databaseUrl, intakePort, grpcPort, webPort, logs = path.join(root, ".data"), dev = false, kinds },
+  settings = {},
 ) {
   const env = {
     DATABASE_URL: databaseUrl,
@@ -58,6 +59,7 @@ export async function startSystem(
     TIN_EXPORT_DIR: process.env.TIN_EXPORT_DIR ?? path.join(logs, "exports"),
     NEXT_TELEMETRY_DISABLED: "1",
     NODE_ENV: dev ? "development" : "production",
+    ...settings,
   };
   await checkSettings(env);
   mkdirSync(logs, { recursive: true });

@@ -1,14 +1,21 @@
 import { eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
-import type { KeepRequest, ResolutionEntry, ResolutionName, StoreAnswer, StoredMetric } from "@/core/api/store";
+import type {
+  CostliestQuery,
+  KeepRequest,
+  ResolutionEntry,
+  ResolutionName,
+  StoreAnswer,
+  StoredMetric,
+} from "@/core/api/store";
 import { diskSize, HOURS, MINUTES, RAW, type Resolution } from "./database/partitions";
 import { JOB_WORDS } from "./jobs/all";
 import { listSetAside } from "./pipeline/setAside";
 import { job, metric } from "./schema";
 import { listPurges } from "./strips/purge";
 import { KEEP } from "./strips/retention";
-import { metricUses } from "./summary/metricUse";
+import { costliestUses } from "./summary/metricUse";
 import { type StripSum, stripSums } from "./summary/stripSums";
 
 /** What the store holds, what that costs, and how its upkeep is doing. */
@@ -47,13 +54,19 @@ const NO_KEEP = { raw: null, minutes: null, hours: null };
 /**
  * Everything that the store page shows.
  *
+ * @param asked which metrics
  * @param fresh whether all is to be counted now
  */
-export async function describeStore(pool: pg.Pool, now: number, fresh: boolean): Promise<StoreAnswer> {
+export async function describeStore(
+  pool: pg.Pool,
+  now: number,
+  asked: CostliestQuery,
+  fresh: boolean,
+): Promise<StoreAnswer> {
   const sums = await stripSums(pool, fresh);
   const keeps = await ownKeeps(pool);
-  const uses = await metricUses(pool, now, fresh);
-  const stored = [...uses.values()].map(({ name, series, overflows, strips, points, bytes, oldest, newest }) => ({
+  const { uses, found, all, series } = await costliestUses(pool, now, asked, fresh);
+  const metrics = uses.map(({ name, series, overflows, strips, points, bytes, oldest, newest }) => ({
     ...{ name, series, overflows, strips, points, bytes, oldest, newest },
     keep: keeps.get(name) ?? NO_KEEP,
   }));
@@ -67,8 +80,10 @@ export async function describeStore(pool: pg.Pool, now: number, fresh: boolean):
       ...one,
       does: JOB_WORDS.get(one.name) ?? one.name,
     })),
-    metrics: stored.sort((a, b) => b.bytes - a.bytes || (a.name < b.name ? -1 : 1)),
-    series: stored.reduce((total, { series }) => total + series, 0),
+    metrics,
+    found,
+    all,
+    series,
     purges: await listPurges(pool),
     setAside: await listSetAside(pool),
   };

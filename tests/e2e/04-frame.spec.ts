@@ -1,5 +1,4 @@
 import { expect, test } from "@playwright/test";
-import { expectAccessible } from "./accessible";
 
 const from = Date.now() - 600_000;
 const WIDE = `from=${from}&to=${from + 700_000}`;
@@ -49,36 +48,6 @@ test("the window is dragged on the rail, and its ends move by keyboard", async (
   await expect.poll(async () => Number(await handle.getAttribute("aria-valuenow"))).toBeGreaterThan(moved);
   await expect(page).toHaveURL(new RegExp(`to=${from + 700_000}|to=\\d+`));
 });
-
-for (const scheme of ["light", "dark"] as const) {
-  test(`pages meet the accessibility rules in the ${scheme} theme`, async ({ page }) => {
-    await page.emulateMedia({ colorScheme: scheme });
-    for (const path of [
-      `/releases?${WIDE}&service=kiln&environment=workshop`,
-      `/scratch?${WIDE}&reading=${encodeURIComponent("p95 of http.server.request.duration by release")}`,
-      "/store",
-      `/services?${WIDE}`,
-      "/services/add?way=scrape",
-      "/services/senders",
-      "/services/targets",
-      "/instruments",
-      `/instruments/one?${WIDE}&metric=http.server.request.duration`,
-      "/instruments/define",
-      "/pipeline",
-      "/pipeline?lane=traces",
-    ]) {
-      await page.goto(path);
-      const row = path === "/store" ? "http.server.request.duration" : "1.1.0";
-      if (/^\/(store|releases|scratch)/.test(path))
-        await expect(page.getByRole("row").filter({ hasText: row }).first()).toBeVisible();
-      else {
-        await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
-        await expect(page.getByRole("status", { name: "Reading…" })).toHaveCount(0);
-      }
-      await expectAccessible(page);
-    }
-  });
-}
 
 test("a page tells that the server is away, and recovers by itself", async ({ page }) => {
   await page.route("**/api/ladder**", (route) => route.abort());

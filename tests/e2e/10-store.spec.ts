@@ -1,5 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
+import type { CatalogueEntry } from "../../src/core/api/instruments";
 import type { StoreAnswer } from "../../src/core/api/store";
 import { runJob } from "../../src/store/jobs/job";
 import { describeStore } from "../../src/store/overview";
@@ -69,7 +70,7 @@ test("the page says what is stored and what costs most, and deletes by name with
     `SELECT resolution, sum(octet_length(payload))::int AS bytes FROM strip JOIN metric ON metric.id = metric_id
      WHERE name = 'slate.cut' GROUP BY 1`,
   );
-  const { metrics } = (await (await fetch(`${WEB}/api/store`, FRESH)).json()) as {
+  const { metrics } = (await (await fetch(`${WEB}/api/store?find=slate.cut`, FRESH)).json()) as {
     metrics: { name: string; bytes: number }[];
   };
   expect(metrics.find(({ name }) => name === "slate.cut")!.bytes).toBe(
@@ -157,17 +158,17 @@ test("what is counted in the background is what counting now gives, after points
     await expect(async () => {
       await sum();
       const now = Date.now();
-      const [counted, fresh] = [await describeStore(pool, now, false), await describeStore(pool, now, true)];
+      const [counted, fresh] = [await describeStore(pool, now, ALL, false), await describeStore(pool, now, ALL, true)];
       expect(counted.series).toBe(fresh.series);
       expect(ofStrips(counted)).toEqual(ofStrips(fresh));
-      expect(await listInstruments(pool, now, false)).toEqual(await listInstruments(pool, now, true));
+      expect(await catalogue(now, false)).toEqual(await catalogue(now, true));
     }).toPass({ timeout: 120_000 });
-    return listInstruments(pool, Date.now(), false);
+    return catalogue(Date.now(), false);
   };
   await same();
   await commitCounters(pool, counters("jar.filled", ["left", "right"]));
   // Of a metric that came since, the numbers are right at once.
-  const [jar] = (await listInstruments(pool, Date.now(), false)).filter(({ name }) => name === "jar.filled");
+  const [jar] = (await catalogue(Date.now(), false)).filter(({ name }) => name === "jar.filled");
   expect(jar).toMatchObject({ series: 2, services: ["mason"], attributes: ["shelf"] });
   await commitCounters(pool, counters("jar.filled", ["left", "right", "middle"]));
   const after = await same();
@@ -176,6 +177,33 @@ test("what is counted in the background is what counting now gives, after points
   await pool.query("DELETE FROM known_value WHERE metric_id = (SELECT id FROM metric WHERE name = 'jar.filled')");
   while ((await runJob(pool, forgetting(-DAY))) === null) await new Promise((resolve) => setTimeout(resolve, 50));
   expect((await same()).find(({ name }) => name === "jar.filled")?.series).toBe(0);
+});
+
+const ALL = { find: "", rows: 20_000, after: "", defined: false };
+
+async function catalogue(now: number, fresh: boolean): Promise<CatalogueEntry[]> {
+  return (await listInstruments(pool, now, ALL, fresh)).instruments;
+}
+
+test("the catalogue in parts is the catalogue, and the costliest metrics with a text in their names are a part of all", async () => {
+  const whole = (await catalogue(Date.now(), false)).map(({ name }) => name);
+  expect(whole.length).toBeGreaterThan(3);
+  const names: string[] = [];
+  for (let after: string | null = ""; after !== null; ) {
+    const part = await listInstruments(pool, Date.now(), { after, rows: 3, defined: false }, false);
+    expect(part.instruments.length).toBeLessThanOrEqual(3);
+    names.push(...part.instruments.map(({ name }) => name));
+    after = part.next;
+  }
+  expect(names).toEqual(whole);
+  for (const fresh of [false, true]) {
+    const all = await describeStore(pool, Date.now(), ALL, fresh);
+    const some = await describeStore(pool, Date.now(), { find: "TIN.", rows: 2 }, fresh);
+    const having = all.metrics.filter(({ name }) => name.toLowerCase().includes("tin."));
+    expect(some.found).toBe(having.length);
+    expect(some.metrics.map(({ name }) => name)).toEqual(having.slice(0, 2).map(({ name }) => name));
+    expect([some.all, some.series]).toEqual([all.all, all.series]);
+  }
 });
 
 /** All that is told of strips, but for the disk, which is always looked at. */

@@ -30,7 +30,7 @@ test("two intakes and two webs on one database: any may be killed under load, no
           () => answered++,
           () => {},
         );
-        await wait(50);
+        await wait(150);
       }
     }),
   );
@@ -40,9 +40,8 @@ test("two intakes and two webs on one database: any may be killed under load, no
     while (answered < enough) await wait(20);
     const i = round % 2;
     await killHard(intakes[i]);
-    intakes[i] = await startIntake(ports[i]);
     await killHard(webs[i]);
-    webs[i] = await startWeb(webPorts[i]);
+    [intakes[i], webs[i]] = await Promise.all([startIntake(ports[i]), startWeb(webPorts[i])]);
   }
   reading = false;
   await readers;

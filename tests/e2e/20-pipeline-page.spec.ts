@@ -1,8 +1,6 @@
 import { expect, type Page, test } from "@playwright/test";
 import { countOf, freePort, INTAKE, killHard, post, publish, runningAt, startBackend, WEB } from "./helpers";
-import { bytesOf, sampleOf } from "./sample";
-
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+import { bytesOf, sampleOf, untilSampled } from "./sample";
 
 test.beforeAll(async () => {
   await publish({}, "as it comes");
@@ -51,7 +49,7 @@ test("a lane for traces is drafted on the spans of the last minutes, published, 
   test.setTimeout(300_000);
   await publish({}, "as it comes");
   await sendSpans(50);
-  await pause(6000);
+  await untilSampled({ spans: "/looms" }, 50);
   await page.goto("/pipeline");
   await page.getByRole("region", { name: "The lane for traces" }).getByRole("button").click();
   const lane = page.getByRole("region", { name: "The lane for traces" });
@@ -139,7 +137,7 @@ test("what a draft does to what people look at: two lines, the largest differenc
   const now = Date.now();
   for (let i = 0; i < 40; i++)
     await post(countOf("loomery", "shuttle.thrown", 2, now - 40_000 + i * 1000, { side: i % 2 ? "left" : "right" }));
-  await pause(6000);
+  await untilSampled({ metric: "shuttle.thrown" }, 40);
   await page.goto("/pipeline");
   const add = async (type: RegExp, condition: string) => {
     await page.getByRole("button", { name: "add a step for metrics" }).click();
@@ -162,7 +160,7 @@ test("points, bytes and cost on the page agree with counting what was tried by h
   const now = Date.now();
   for (let i = 0; i < 30; i++)
     await post(countOf("loomery", "thread.cut", 1, now - 30_000 + i * 1000, { hue: `hue ${i % 7}` }));
-  await pause(6000);
+  await untilSampled({ metric: "thread.cut" }, 30);
   const sample = await sampleOf(page);
   await page.goto("/pipeline");
   const does = page.getByRole("region", { name: "What it does" });
@@ -198,10 +196,8 @@ test("a draft is tried on fifty thousand points in the browser", async ({ page }
   };
   for (let turn = 0; turn < 14; turn++) {
     expect(await post(bodyOf(turn))).toBe(200);
-    // As many are put aside as is cheap: some thousand a second.
-    await pause(turn < 3 ? 0 : 5000);
   }
-  await pause(6000);
+  await untilSampled({ metric: "pick.made" }, 45_000);
   await page.goto("/pipeline");
   await page.evaluate(() => {
     const step = (id: string, rest: object) => ({ id, on: true, where: 'metric is "pick.made"', ...rest });

@@ -3,9 +3,8 @@ import pg from "pg";
 import { formatValue } from "../../src/core/unit/format";
 import { expectAccessible } from "./accessible";
 import { countOf, FRESH, post, publish, WEB } from "./helpers";
-import { bytesOf, sampleOf } from "./sample";
+import { bytesOf, sampleOf, untilSampled } from "./sample";
 
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const database = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 2 });
 
 test.beforeAll(async () => {
@@ -22,7 +21,7 @@ async function arrive(metric: string, sets: readonly Record<string, string>[]): 
   const began = Date.now() - sets.length * 1000;
   for (const [i, set] of sets.entries())
     expect(await post(countOf("loomery", metric, 1, began + i * 1000, set))).toBe(200);
-  await pause(6000);
+  await untilSampled({ metric }, sets.length);
 }
 
 /** Adds a step to the lane for metrics. @returns it */

@@ -17,7 +17,7 @@ export function hammer(metric: string, began: number, loops: number, base: () =>
       const id = next++;
       const status = await send(id);
       (status === 200 ? acknowledged : unsure).push(id);
-      if (status !== 200) await wait(20);
+      if (status !== 200) await wait(150);
     }
   };
   const load = Promise.all(Array.from({ length: loops }, loop));

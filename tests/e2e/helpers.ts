@@ -86,13 +86,13 @@ export function countOf(
   };
 }
 
-/** Sends OTLP/JSON. @returns the status; 0 where nobody answered */
-export async function post(body: object, base = INTAKE): Promise<number> {
+/** Sends OTLP/JSON, written already or not. @returns the status; 0 where nobody answered */
+export async function post(body: object | string, base = INTAKE): Promise<number> {
   try {
     const response = await fetch(`${base}/v1/metrics`, {
       method: "POST",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify(body),
+      body: typeof body === "string" ? body : JSON.stringify(body),
     });
     await response.arrayBuffer();
     return response.status;

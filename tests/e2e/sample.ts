@@ -1,8 +1,9 @@
-import type { Page } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
 import { columnCount } from "../../src/core/metric/model";
 import { Batch } from "../../src/core/otlp/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { unpackBatch } from "../../src/core/pipeline/block";
+import { FRESH, WEB } from "./helpers";
 
 /** The arrivals that a page tries drafts on, counted by hand. */
 
@@ -38,6 +39,23 @@ function opened(bytes: Buffer, seen: number, span: number): Sampled {
       });
     }
   return { factor: seen / all.points, span, points };
+}
+
+/** How many points of a metric, or of spans, can be drafted on. */
+async function sampledOf(what: { metric: string } | { spans: string }): Promise<number> {
+  if ("metric" in what) {
+    const response = await fetch(`${WEB}/api/pipeline/sample`, FRESH);
+    const { points } = opened(Buffer.from(await response.arrayBuffer()), 0, 0);
+    return points.filter(({ metric }) => metric === what.metric).length;
+  }
+  const response = await fetch(`${WEB}/api/pipeline/records`, FRESH);
+  const { traces } = (await response.json()) as { traces: { records: { name: string }[] } };
+  return traces.records.filter(({ name }) => name.includes(what.spans)).length;
+}
+
+/** Waits until so many points of a metric, or spans with a text in their name, can be drafted on. */
+export async function untilSampled(what: { metric: string } | { spans: string }, least: number): Promise<void> {
+  await expect.poll(() => sampledOf(what), { intervals: [300] }).toBeGreaterThanOrEqual(least);
 }
 
 /** Listens to what a page reads in. @returns gives what it read last */

@@ -34,9 +34,9 @@ interface Asked<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType | 
 /** What a handler gives: the answer in the form of the call's schema, or a whole response where it is no JSON. */
 type Answer<A extends z.ZodType | Plain> = A extends z.ZodType ? z.input<A> : Response;
 
-/** Answers that count what is stored take at most two per cent of a processor each, and are at most 10 s old. */
+/** Answers that count what is stored take at most two per cent of a processor each, and are at most a minute old. */
 const here = globalThis as typeof globalThis & { tinLadderCounts?: Sparing };
-here.tinLadderCounts ??= new Sparing(50, 10_000, 200);
+here.tinLadderCounts ??= new Sparing(50, 60_000, 200);
 const counted = here.tinLadderCounts;
 
 /** Whether who asks wants nothing that was kept. */

@@ -73,7 +73,7 @@ function section({ name, call }: NamedCall): string {
   }
   if (call.counts)
     parts.push(
-      "It counts what is stored: its answer is kept for fifty times as long as it took, at most 10 s, or until something is changed here; `Cache-Control: no-cache` asks anew.",
+      "It counts what is stored: its answer is kept for fifty times as long as it took, at most a minute, or until something is changed here; `Cache-Control: no-cache` asks anew.",
     );
   for (const [status, when] of Object.entries(call.problems)) parts.push(`${status}: ${when}`);
   const { query, body } = call.example;

@@ -29,6 +29,22 @@ export const catalogueEntry = metricEntry.extend({
   contract: z.number().nullable().meta({ description: "The version of its contract." }),
   findings: z.number().meta({ description: "Findings that hold now." }),
 });
+/** A part of the catalogue, by name. */
+export const cataloguePart = z.object({
+  instruments: z.array(catalogueEntry),
+  next: z.string().nullable().meta({ description: "The name after which the next part begins; null at the end." }),
+  all: z.number().meta({ description: "How many there are, of those that were asked for." }),
+});
+export type CataloguePart = z.infer<typeof cataloguePart>;
+
+/** Which part of the catalogue is asked for. */
+export const cataloguePartQuery = z.object({
+  after: z.string().max(300).default("").meta({ description: "The name that the part before ended with." }),
+  rows: z.coerce.number<string | number>().int().min(1).max(20_000).default(2000),
+  defined: z.stringbool().default(false).meta({ description: "Only those with a contract." }),
+});
+export type CataloguePartQuery = z.infer<typeof cataloguePartQuery>;
+
 /** One metric of the catalogue: all that ever arrived under a name, or was defined. */
 export type CatalogueEntry = z.infer<typeof catalogueEntry>;
 

@@ -62,12 +62,24 @@ export type SetAsideEntry = z.infer<typeof setAsideEntry>;
 export const storeAnswer = z.object({
   resolutions: z.array(resolutionEntry),
   jobs: z.array(jobEntry),
-  metrics: z.array(storedMetric),
-  series: z.number(),
+  metrics: z.array(storedMetric).meta({ description: "Those that were asked for, the costliest first." }),
+  found: z.number().meta({ description: "Metrics whose name has the text that was asked for." }),
+  all: z.number().meta({ description: "Metrics there are." }),
+  series: z.number().meta({ description: "Series of all metrics that were ever registered." }),
   purges: z.array(purgeEntry),
   setAside: z.array(setAsideEntry),
 });
 export type StoreAnswer = z.infer<typeof storeAnswer>;
+
+/** Metrics that the Store page lists at once. */
+export const COSTLIEST = 100;
+
+/** Of which metrics the store's answer is: the costliest, so many, of those with a text in their names. */
+export const costliestQuery = z.object({
+  find: z.string().max(300).default(""),
+  rows: z.coerce.number<string | number>().int().min(1).max(20_000).default(COSTLIEST),
+});
+export type CostliestQuery = z.infer<typeof costliestQuery>;
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
 export const DEFAULT_KEEP: Record<ResolutionName, number> = { raw: 7 * DAY, minutes: 60 * DAY, hours: 400 * DAY };

@@ -29,9 +29,12 @@ export const LENGTHS: readonly number[] = [
 
 const SHORTEST = 10_000;
 
-/** How often a live window of this length moves on: often enough for its steps, seldom enough for its cost. ms */
+/** A chart of a whole page is about so many pixels wide. */
+const PIXELS = 720;
+
+/** How often a live window of this length moves on: where it moves by less than a pixel, nobody could see it. ms */
 export function refreshEvery(length: number): number {
-  const wanted = length / 4320;
+  const wanted = length / PIXELS;
   return REFRESHES.find((every) => every >= wanted * 0.999) ?? REFRESHES[REFRESHES.length - 1];
 }
 

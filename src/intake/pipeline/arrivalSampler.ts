@@ -1,22 +1,26 @@
 import { Batch } from "@/core/otlp/batch";
 import type { Gathered } from "@/store/pipeline/samples";
 
-/** Points a second that are put aside on the long run, and at once at most. */
-const RATE = 1000;
-const BURST = 20_000;
+/** Of how many seconds points may come at once. */
+const BURST_SECONDS = 20;
 
 /** Puts arrivals aside as they came in, as many as is cheap, to try drafts of the pipeline on. */
 export class ArrivalSampler {
   private gathered = new Batch();
   private seen = 0;
   private since = Date.now();
-  private room = BURST;
+  private room: number;
   private filledAt = Date.now();
+
+  /** @param rate points a second that are put aside on the long run */
+  constructor(private readonly rate: number) {
+    this.room = rate * BURST_SECONDS;
+  }
 
   note(batch: Batch): void {
     this.seen += batch.points;
     const now = Date.now();
-    this.room = Math.min(BURST, this.room + ((now - this.filledAt) / 1000) * RATE);
+    this.room = Math.min(this.rate * BURST_SECONDS, this.room + ((now - this.filledAt) / 1000) * this.rate);
     this.filledAt = now;
     if (batch.points === 0 || batch.points > this.room) return;
     this.room -= batch.points;

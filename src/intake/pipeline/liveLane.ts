@@ -6,6 +6,7 @@ import type { Signal } from "@/core/otlp/signals";
 import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";
 import { Pipeline } from "@/core/pipeline/pipeline";
 import type { StepCount } from "@/core/pipeline/routes";
+import { setting } from "@/core/settings/environment";
 import type { Span } from "@/core/span/model";
 import { HOUR } from "@/core/window/lengths";
 import { LIMIT_REMEMBERS, livePipeline, PIPELINE_CHANGED, readSeen, writeSeen } from "@/store/pipeline/pipeline";
@@ -34,8 +35,9 @@ export class LiveLane {
   /** When the series that limits let through were read, all of them and the latest, Unix ms. */
   private seenAll = 0;
   private seenUpTo = 0;
-  private readonly tap = new ArrivalSampler();
-  private readonly recordTap = new RecordSampler();
+  private handing: NodeJS.Timeout | null = null;
+  private readonly tap = new ArrivalSampler(setting("TIN_SAMPLE_RATE"));
+  private readonly recordTap = new RecordSampler(setting("TIN_SAMPLE_RATE") / 5);
 
   constructor(
     private readonly pool: pg.Pool,
@@ -49,11 +51,13 @@ export class LiveLane {
   async start(): Promise<void> {
     await this.read();
     this.timer = setInterval(() => void this.look(), LOOK_EVERY).unref();
+    this.handing = setInterval(() => void this.handOn(), 1000 * setting("TIN_SAMPLE_EVERY")).unref();
     await this.look();
   }
 
   stop(): void {
     if (this.timer) clearInterval(this.timer);
+    if (this.handing) clearInterval(this.handing);
     this.guard?.release(true);
     this.guard = null;
   }
@@ -104,12 +108,20 @@ export class LiveLane {
     try {
       if (!this.guard) await this.listen();
       await this.read();
+    } catch (error) {
+      this.guard?.release(error as Error);
+      this.guard = null;
+      this.report(error);
+    }
+  }
+
+  /** Hands on what was put aside to try drafts on. */
+  private async handOn(): Promise<void> {
+    try {
       const sample = this.tap.take();
       if (sample) await writeSample(this.pool, sample);
       for (const records of this.recordTap.take()) await writeRecordSample(this.pool, records);
     } catch (error) {
-      this.guard?.release(error as Error);
-      this.guard = null;
       this.report(error);
     }
   }

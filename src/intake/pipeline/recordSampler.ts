@@ -2,22 +2,26 @@ import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
 import type { GatheredRecords } from "@/store/pipeline/samples";
 
-/** Records a second that are put aside on the long run, and at once at most. */
-const RATE = 200;
-const BURST = 2000;
+/** Of how many seconds records may come at once. */
+const BURST_SECONDS = 10;
 
 /** One signal's records as they came in, as many as is cheap. */
 class Gathering<T> {
   private records: T[] = [];
   private seen = 0;
   private since = Date.now();
-  private room = BURST;
+  private room: number;
   private filledAt = Date.now();
+
+  /** @param rate records a second that are put aside on the long run */
+  constructor(private readonly rate: number) {
+    this.room = rate * BURST_SECONDS;
+  }
 
   note(some: readonly T[]): void {
     this.seen += some.length;
     const now = Date.now();
-    this.room = Math.min(BURST, this.room + ((now - this.filledAt) / 1000) * RATE);
+    this.room = Math.min(this.rate * BURST_SECONDS, this.room + ((now - this.filledAt) / 1000) * this.rate);
     this.filledAt = now;
     // A request as a whole or not at all: traces stay together as far as they came together.
     if (some.length > this.room) return;
@@ -37,8 +41,14 @@ class Gathering<T> {
 
 /** Puts spans and log records aside as they came in, to try drafts of the pipeline on. */
 export class RecordSampler {
-  private readonly spans = new Gathering<Span>();
-  private readonly logs = new Gathering<LogRecord>();
+  private readonly spans: Gathering<Span>;
+  private readonly logs: Gathering<LogRecord>;
+
+  /** @param rate records a second of each signal that are put aside on the long run */
+  constructor(rate: number) {
+    this.spans = new Gathering(rate);
+    this.logs = new Gathering(rate);
+  }
 
   noteSpans(spans: readonly Span[]): void {
     this.spans.note(spans);

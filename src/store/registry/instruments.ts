@@ -1,5 +1,11 @@
 import type pg from "pg";
-import type { AttributeShare, CatalogueEntry, InstrumentAnswer } from "@/core/api/instruments";
+import type {
+  AttributeShare,
+  CatalogueEntry,
+  CataloguePart,
+  CataloguePartQuery,
+  InstrumentAnswer,
+} from "@/core/api/instruments";
 import type { Attributes } from "@/core/metric/model";
 import { attributesText } from "@/core/metric/text";
 import { DAY } from "@/core/window/lengths";
@@ -25,29 +31,45 @@ interface CatalogueRow {
   variants: string;
   contract: number | null;
   findings: string | null;
+  /** Of all rows. */
+  all: string;
 }
 
 /**
- * Every metric that ever arrived or was defined, by name.
+ * Metrics that ever arrived or were defined, by name, from one name on.
  *
  * @param fresh whether series are to be counted now
  */
-export async function listInstruments(pool: pg.Pool, now: number, fresh: boolean): Promise<CatalogueEntry[]> {
+export async function listInstruments(
+  pool: pg.Pool,
+  now: number,
+  { after, rows: most, defined }: CataloguePartQuery,
+  fresh: boolean,
+): Promise<CataloguePart> {
   const { rows } = await pool.query<CatalogueRow>(
-    `WITH newest AS (SELECT DISTINCT ON (name) *, count(*) OVER (PARTITION BY name) AS variants FROM metric ORDER BY name, id DESC),
-     held AS (
+    `WITH held_by_all AS (
        SELECT name, version, body FROM (SELECT DISTINCT ON (name) * FROM contract ORDER BY name, version DESC) c
        WHERE body IS NOT NULL),
+     names AS (
+       SELECT *, count(*) OVER () AS all FROM (
+         ${defined ? "" : "SELECT name FROM metric UNION"} SELECT name FROM held_by_all) n),
+     part AS (SELECT * FROM names WHERE name > $1 ORDER BY name LIMIT $2),
+     newest AS (
+       SELECT DISTINCT ON (name) m.*, count(*) OVER (PARTITION BY name) AS variants FROM metric m
+       WHERE name IN (SELECT name FROM part) ORDER BY name, id DESC),
+     held AS (SELECT h.* FROM held_by_all h JOIN part USING (name)),
      wrong AS (SELECT metric AS name, count(*) AS n FROM finding WHERE ended_at IS NULL GROUP BY metric)
-     SELECT coalesce(m.name, held.name) AS name, coalesce(m.kind, '') AS kind, coalesce(m.unit, held.body->>'unit', '') AS unit,
+     SELECT name, coalesce(m.kind, '') AS kind, coalesce(m.unit, held.body->>'unit', '') AS unit,
        coalesce(m.temporality, '') AS temporality, coalesce(m.monotonic, false) AS monotonic,
        coalesce(nullif(m.description, ''), held.body->>'description', '') AS description,
-       coalesce(m.variants, 0) AS variants, held.version AS contract, wrong.n AS findings
-     FROM newest m FULL JOIN held ON held.name = m.name LEFT JOIN wrong ON wrong.name = coalesce(m.name, held.name)
-     ORDER BY 1 LIMIT 20000`,
+       coalesce(m.variants, 0) AS variants, held.version AS contract, wrong.n AS findings, part.all
+     FROM part LEFT JOIN newest m USING (name) LEFT JOIN held USING (name) LEFT JOIN wrong USING (name)
+     ORDER BY 1`,
+    [after, most],
   );
-  const uses = await metricUses(pool, now, fresh);
-  return rows.map((row) => {
+  const names = rows.map(({ name }) => name);
+  const uses = await metricUses(pool, now, fresh, names);
+  const instruments = rows.map((row): CatalogueEntry => {
     const use = uses.get(row.name);
     return {
       name: row.name,
@@ -66,6 +88,12 @@ export async function listInstruments(pool: pg.Pool, now: number, fresh: boolean
       findings: Number(row.findings ?? 0),
     };
   });
+  return {
+    instruments,
+    next: rows.length < most ? null : names[names.length - 1],
+    // Behind the last there is no row to tell it.
+    all: Number(rows[0]?.all ?? 0),
+  };
 }
 
 /** The series that cardinality is counted over: of instances that report, or all where none does. */

@@ -1,4 +1,5 @@
 import type pg from "pg";
+import type { CostliestQuery } from "@/core/api/store";
 import { MINUTE } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { HOURS, MINUTES, RAW } from "../database/partitions";
@@ -90,6 +91,7 @@ function useOf(row: Row): MetricUse {
 
 /** Counted now, of all metrics or of those with some ids. */
 async function countUse(pool: pg.Pool, now: number, metricIds?: readonly number[]): Promise<MetricUse[]> {
+  if (metricIds?.length === 0) return [];
   const only = metricIds ? "WHERE s.metric_id = ANY($2::int[])" : "";
   const { rows } = await pool.query<Row>(
     `SELECT name, services, releases, series, series_now, overflows, attributes, coalesce(strips, 0) AS strips,
@@ -106,19 +108,81 @@ async function countUse(pool: pg.Pool, now: number, metricIds?: readonly number[
  * counted now.
  *
  * @param fresh whether all is to be counted now
+ * @param names of which metrics; of all where it is left out
  */
-export async function metricUses(pool: pg.Pool, now: number, fresh: boolean): Promise<Map<string, MetricUse>> {
-  const byName = (uses: readonly MetricUse[]) => uses.map((one): [string, MetricUse] => [one.name, one]);
-  if (fresh) return new Map(byName(await countUse(pool, now)));
-  // As one text: ten thousand rows with lists in them take several times as long.
-  const { rows } = await pool.query<{ all: Row[] | null }>(
-    `SELECT json_agg(u) AS all FROM (SELECT ${COLUMNS} FROM metric_use) u`,
+export async function metricUses(
+  pool: pg.Pool,
+  now: number,
+  fresh: boolean,
+  names: readonly string[] | null = null,
+): Promise<Map<string, MetricUse>> {
+  if (fresh) return byName(await countUse(pool, now));
+  const counted = await pool.query<{ all: Row[] | null }>(
+    asOneText(`SELECT ${COLUMNS} FROM metric_use WHERE $1::text[] IS NULL OR name = ANY($1)`),
+    [names],
   );
-  const uses = new Map(byName((rows[0].all ?? []).map(useOf)));
-  const metrics = await pool.query<{ id: number; name: string }>("SELECT id, name FROM metric");
-  const since = metrics.rows.flatMap(({ id, name }) => (uses.has(name) ? [] : [id]));
-  if (since.length > 0) for (const [name, use] of byName(await countUse(pool, now, since))) uses.set(name, use);
-  return uses;
+  const since = await countUse(pool, now, await uncounted(pool, names));
+  return byName([...(counted.rows[0].all ?? []).map(useOf), ...since]);
+}
+
+const byName = (uses: readonly MetricUse[]) => new Map(uses.map((one) => [one.name, one]));
+
+/** Thousands of rows with lists in them take several times as long one by one. */
+const asOneText = (query: string) => `SELECT json_agg(u) AS all FROM (${query}) u`;
+
+/** The ids of metrics that came since uses were counted. */
+async function uncounted(pool: pg.Pool, names: readonly string[] | null = null): Promise<number[]> {
+  const { rows } = await pool.query<{ id: number }>(
+    `SELECT id FROM metric m WHERE ($1::text[] IS NULL OR name = ANY($1))
+       AND NOT EXISTS (SELECT FROM metric_use u WHERE u.name = m.name)`,
+    [names],
+  );
+  return rows.map(({ id }) => id);
+}
+
+const costliestFirst = (a: MetricUse, b: MetricUse) => b.bytes - a.bytes || (a.name < b.name ? -1 : 1);
+
+/**
+ * The metrics that cost most, of those with a text in their names.
+ *
+ * @param fresh whether all is to be counted now
+ * @returns them; how many have the text; how many metrics and series there are
+ */
+export async function costliestUses(
+  pool: pg.Pool,
+  now: number,
+  { find, rows: most }: CostliestQuery,
+  fresh: boolean,
+): Promise<{ uses: MetricUse[]; found: number; all: number; series: number }> {
+  const text = find.trim().toLowerCase();
+  const has = ({ name }: MetricUse) => name.toLowerCase().includes(text);
+  const seriesOf = (uses: readonly MetricUse[]) => uses.reduce((sum, { series }) => sum + series, 0);
+  // What is not in the table yet is counted now, and stands among what is.
+  const loose = fresh ? await countUse(pool, now) : await countUse(pool, now, await uncounted(pool));
+  const found = loose.filter(has);
+  if (fresh)
+    return {
+      uses: found.sort(costliestFirst).slice(0, most),
+      found: found.length,
+      all: loose.length,
+      series: seriesOf(loose),
+    };
+  const counted = await pool.query<{ all: string; series: string; found: string }>(
+    `SELECT count(*) AS all, coalesce(sum(series), 0) AS series, count(*) FILTER (WHERE strpos(lower(name), $1) > 0) AS found
+     FROM metric_use`,
+    [text],
+  );
+  const [sums] = counted.rows;
+  const stored = await pool.query<{ all: Row[] | null }>(
+    asOneText(`SELECT ${COLUMNS} FROM metric_use WHERE strpos(lower(name), $1) > 0 ORDER BY bytes DESC, name LIMIT $2`),
+    [text, most],
+  );
+  return {
+    uses: [...(stored.rows[0].all ?? []).map(useOf), ...found].sort(costliestFirst).slice(0, most),
+    found: Number(sums.found) + found.length,
+    all: Number(sums.all) + loose.length,
+    series: Number(sums.series) + seriesOf(loose),
+  };
 }
 
 /**

@@ -149,7 +149,7 @@ export function CataloguePage() {
   const [text, setText] = useQueryState("find", parseAsString.withDefault("").withOptions({ throttleMs: 300 }));
   const wanted = useDeferredValue(text);
   const values = useMetricsWithValue(wanted.trim());
-  const all = useMemo(() => searchable(data ?? []), [data]);
+  const all = useMemo(() => searchable(data?.entries ?? []), [data]);
   const byValue = useMemo(
     () => new Map(wanted.trim().length >= 2 ? (values.data ?? []).map(({ name, found }) => [name, found]) : []),
     [values.data, wanted],
@@ -176,9 +176,8 @@ export function CataloguePage() {
         />
         {data && (
           <p className="text-muted" role="status">
-            {wanted.trim() === ""
-              ? `${count(data.length)} in all`
-              : `${count(entries.length)} of ${count(data.length)}`}
+            {wanted.trim() === "" ? `${count(data.all)} in all` : `${count(entries.length)} of ${count(data.all)}`}
+            {data.entries.length < data.all && `; ${count(data.entries.length)} have come so far`}
           </p>
         )}
         <div className="ml-auto flex items-baseline gap-4">
@@ -197,7 +196,7 @@ export function CataloguePage() {
         </div>
       )}
       {holding.length > 0 && wanted.trim() === "" && <FindingList findings={holding} withMetric />}
-      {data && entries.length === 0 && (
+      {data && entries.length === 0 && data.entries.length === data.all && (
         <div className="plate p-4">
           <h2 className="font-bold">Nothing of that name, attribute or value</h2>
           {near !== null && (

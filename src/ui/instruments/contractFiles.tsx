@@ -21,6 +21,7 @@ export function ContractFiles() {
       setProblem(null);
       setSaid(`${saved.length} saved as new versions, ${same} said the same already.`);
       await client.invalidateQueries({ queryKey: ["instruments"] });
+      await client.invalidateQueries({ queryKey: ["catalogue"] });
     } catch (error) {
       setSaid(null);
       setProblem(error);

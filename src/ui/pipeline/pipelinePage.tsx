@@ -13,7 +13,7 @@ import { MINUTE } from "@/core/window/lengths";
 import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
-import { useInstruments } from "../query/instruments";
+import { useDefinedInstruments } from "../query/instruments";
 import { useContracts, usePipeline } from "../query/pipeline";
 import { useNow } from "../query/place";
 import { useReading } from "../query/use";
@@ -70,12 +70,15 @@ function useLiveRates(published: boolean) {
   return { rates, received };
 }
 
+/** Instruments with a contract that are looked through for readings. */
+const DEFINED = 200;
+
 /** What a draft is tried on: a reading for each instrument with a contract, and those of one's own. */
 function useLooked(own: OwnReadings): WatchedReading[] {
-  const { data } = useInstruments();
+  const { data } = useDefinedInstruments(DEFINED);
   return useMemo(() => {
     const agreed = (data ?? [])
-      .filter(({ contract, kind }) => contract !== null && kind !== "")
+      .filter(({ kind }) => kind !== "")
       .slice(0, MAX_READINGS)
       .map(({ name, kind, monotonic }) => {
         const how = kind === "histogram" || kind === "exponential" ? "p95" : monotonic ? "rate" : "mean";

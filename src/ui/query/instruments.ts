@@ -1,7 +1,8 @@
 "use client";
 
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import type { AdviceAnswer, LatestAnswer } from "@/core/api/instruments";
+import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import type { AdviceAnswer, CataloguePart, LatestAnswer } from "@/core/api/instruments";
 import type { Span } from "@/core/window/window";
 import { ask } from "./api";
 import { asking } from "./asking";
@@ -9,9 +10,38 @@ import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
 import { findingsQuestion, instrumentsQuestion } from "./questions";
 
+/** A part of the catalogue that came with the document need not be asked for again, ms. */
+const JUST_CAME = 5000;
+
+/** The catalogue as far as it has come; it goes on by itself until all of it is there. */
 export function useInstruments() {
+  const client = useQueryClient();
+  const first = instrumentsQuestion().queryKey;
+  const { data, error, hasNextPage, isFetching, fetchNextPage } = useInfiniteQuery({
+    queryKey: ["catalogue"],
+    queryFn: ({ pageParam }) =>
+      client.fetchQuery({ ...asking(instrumentsQuestion(pageParam)), staleTime: JUST_CAME, gcTime: JUST_CAME }),
+    initialPageParam: "",
+    getNextPageParam: ({ next }) => next,
+    initialData: () => {
+      const part = client.getQueryData<CataloguePart>(first);
+      return part && { pages: [part], pageParams: [""] };
+    },
+    initialDataUpdatedAt: () => client.getQueryState(first)?.dataUpdatedAt,
+    refetchInterval: 20_000,
+    select: ({ pages }) => ({ entries: pages.flatMap(({ instruments }) => instruments), all: pages[0].all }),
+  });
+  useEffect(() => {
+    if (hasNextPage && !isFetching && !error) void fetchNextPage();
+  }, [hasNextPage, isFetching, error, fetchNextPage]);
+  return { data, error };
+}
+
+/** Instruments with a contract, so many of them at most. */
+export function useDefinedInstruments(rows: number) {
   return useQuery({
-    ...asking(instrumentsQuestion()),
+    queryKey: ["instruments", "defined", rows],
+    queryFn: ({ signal }) => ask("GET /api/instruments", { query: { defined: "true", rows } }, signal),
     select: ({ instruments }) => instruments,
     refetchInterval: 20_000,
   });

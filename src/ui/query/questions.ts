@@ -1,4 +1,5 @@
 import type { Contract } from "@/core/api/calls";
+import { COSTLIEST } from "@/core/api/store";
 import type { ServicePlace } from "@/core/service/sections";
 import { MINUTE } from "@/core/window/lengths";
 import { railSpan, type Span } from "@/core/window/window";
@@ -53,9 +54,12 @@ export const serviceMetricsQuestion = (place: ServicePlace) =>
 
 export const slowQuestion = () => question(["slow"], "GET /api/slow", {});
 
-export const storeQuestion = () => question(["store"], "GET /api/store", {});
+export const storeQuestion = (find = "", rows = COSTLIEST) =>
+  question(["store", find, rows], "GET /api/store", { query: { find, rows } });
 
-export const instrumentsQuestion = () => question(["instruments"], "GET /api/instruments", {});
+/** The part of the catalogue that begins after a name. */
+export const instrumentsQuestion = (after = "") =>
+  question(["instruments", after], "GET /api/instruments", { query: { after } });
 
 export const findingsQuestion = () => question(["findings"], "GET /api/findings", {});
 

@@ -115,10 +115,11 @@ export function useMarksOf(result: ReadingResult | undefined): Mark[] {
 
 const NO_PLACES: ServicePlace[] = [];
 
-/** What the store holds; asked again now and then while the page is open. */
-export function useStore() {
+/** What the store holds, and its costliest metrics with a text in their names; asked again while the page is open. */
+export function useStore(find: string, rows: number) {
   return useQuery({
-    ...asking(storeQuestion()),
+    ...asking(storeQuestion(find, rows)),
+    placeholderData: keepPreviousData,
     refetchInterval: ({ state }) => (state.data?.purges.some(({ finishedAt }) => finishedAt === null) ? 1500 : 10_000),
   });
 }

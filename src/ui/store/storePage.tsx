@@ -1,8 +1,8 @@
 "use client";
 
 import dynamic from "next/dynamic";
-import { useState } from "react";
-import type { JobEntry, ResolutionEntry, StoredMetric } from "@/core/api/store";
+import { useDeferredValue, useState } from "react";
+import { COSTLIEST, type JobEntry, type ResolutionEntry, type StoreAnswer, type StoredMetric } from "@/core/api/store";
 import { formatValue } from "@/core/unit/format";
 import { count, days, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
@@ -98,30 +98,31 @@ function keepWords({ keep }: StoredMetric): string {
   return own.map((ms) => (ms === null ? "usual" : days(ms).replace(/ days?$/, " d"))).join(" · ");
 }
 
-/** Metrics that are listed at once: thousands would hold the page up. */
-const AT_ONCE = 100;
-
+/** The metrics that cost most, of those with a text in their names. */
 function Metrics({
-  metrics,
+  store: { metrics, found, all },
+  wanted,
+  onWanted,
+  onMore,
   onKeep,
   onPurge,
 }: {
-  metrics: readonly StoredMetric[];
+  store: StoreAnswer;
+  wanted: string;
+  onWanted: (text: string) => void;
+  onMore: () => void;
   onKeep: (metric: StoredMetric) => void;
   onPurge: (metric: StoredMetric) => void;
 }) {
-  const [wanted, setWanted] = useState("");
-  const [rows, setRows] = useState(AT_ONCE);
-  const most = metrics.reduce((largest, { bytes }) => Math.max(largest, bytes), 1);
-  const found = wanted === "" ? metrics : metrics.filter(({ name }) => name.includes(wanted.trim()));
+  const most = Math.max(1, metrics[0]?.bytes ?? 1);
   return (
     <section className="plate px-3 pt-2 pb-2">
       <header className="flex flex-wrap items-baseline justify-between gap-x-4">
         <h2 className="font-bold">What costs most</h2>
-        {metrics.length > AT_ONCE && (
+        {all > COSTLIEST && (
           <p className="text-[12.5px] text-muted">
             of those with{" "}
-            <Blank name="part of a metric's name" value={wanted} placeholder="any name" onChange={setWanted} />
+            <Blank name="part of a metric's name" value={wanted} placeholder="any name" onChange={onWanted} />
           </p>
         )}
       </header>
@@ -134,7 +135,7 @@ function Metrics({
           { name: "delete", hidden: true },
         ]}
       >
-        {found.slice(0, rows).map((metric) => (
+        {metrics.map((metric) => (
           <Row key={metric.name}>
             <th scope="row" className="num py-1 pr-4 text-left font-semibold">
               {metric.name}
@@ -177,11 +178,11 @@ function Metrics({
           </Row>
         ))}
       </Table>
-      {found.length > rows && (
+      {found > metrics.length && (
         <p className="py-1 text-[13px] text-muted">
-          {count(found.length - rows)} more cost less:{" "}
-          <button type="button" className="slot" onClick={() => setRows(rows + AT_ONCE)}>
-            show {Math.min(AT_ONCE, found.length - rows)} of them
+          {count(found - metrics.length)} more cost less:{" "}
+          <button type="button" className="slot" onClick={onMore}>
+            show {Math.min(COSTLIEST, found - metrics.length)} of them
           </button>
         </p>
       )}
@@ -191,7 +192,9 @@ function Metrics({
 
 /** What is stored, what it costs, how upkeep is doing; and where data is deleted on purpose. */
 export function StorePage() {
-  const { data, error } = useStore();
+  const [wanted, setWanted] = useState("");
+  const [rows, setRows] = useState(COSTLIEST);
+  const { data, error } = useStore(useDeferredValue(wanted).trim(), rows);
   const [keeping, setKeeping] = useState<StoredMetric | null>(null);
   const [purging, setPurging] = useState<StoredMetric | null>(null);
   if (error && !data) return <ProblemNote error={error} />;
@@ -214,7 +217,7 @@ export function StorePage() {
       <header>
         <h1 className="mb-1 text-[24px] leading-none font-bold">Store</h1>
         <p className="text-muted">
-          <span className="num">{count(data.series)}</span> series of <span className="num">{data.metrics.length}</span>{" "}
+          <span className="num">{count(data.series)}</span> series of <span className="num">{count(data.all)}</span>{" "}
           metrics, <span className="num">{count(points)}</span> rows of points,{" "}
           <span className="num">{size(disk)}</span> on disk
         </p>
@@ -223,7 +226,14 @@ export function StorePage() {
       <Resolutions all={data.resolutions} />
       <Jobs jobs={data.jobs} />
       <SetAside all={data.setAside} />
-      <Metrics metrics={data.metrics} onKeep={setKeeping} onPurge={setPurging} />
+      <Metrics
+        store={data}
+        wanted={wanted}
+        onWanted={setWanted}
+        onMore={() => setRows(rows + COSTLIEST)}
+        onKeep={setKeeping}
+        onPurge={setPurging}
+      />
       <PurgeRecord purges={data.purges} />
       {keeping && <KeepDialog metric={keeping} usual={data.resolutions} onClose={() => setKeeping(null)} />}
       {purging && <PurgeDialog metric={purging} onClose={() => setPurging(null)} />}

@@ -5,6 +5,4 @@ import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getInstruments, async ({ fresh }) => ({
-  instruments: await listInstruments(database(), Date.now(), fresh),
-}));
+export const GET = serve(getInstruments, ({ query, fresh }) => listInstruments(database(), Date.now(), query, fresh));

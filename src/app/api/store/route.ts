@@ -5,4 +5,4 @@ import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getStore, ({ fresh }) => describeStore(database(), Date.now(), fresh));
+export const GET = serve(getStore, ({ query, fresh }) => describeStore(database(), Date.now(), query, fresh));

@@ -4,7 +4,8 @@ import { call } from "../call";
 import {
   adviceAnswer,
   attributeEntry,
-  catalogueEntry,
+  cataloguePart,
+  cataloguePartQuery,
   findingEntry,
   instrumentAnswer,
   latestAnswer,
@@ -38,8 +39,10 @@ export const getInstruments = call({
   method: "GET",
   path: "/api/instruments",
   counts: true,
-  does: "Lists all instruments: what arrived, and what was defined.",
-  answer: z.object({ instruments: z.array(catalogueEntry) }),
+  does: "Lists instruments by name, a part at a time: what arrived, and what was defined.",
+  query: cataloguePartQuery,
+  answer: cataloguePart,
+  example: { query: { rows: 500 } },
 });
 
 export const findByValue = call({

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { newId } from "../asked";
 import { call, done } from "../call";
 import { purgeCount, purgeRequest, signedPurge } from "../purge";
-import { keepRequest, storeAnswer } from "../store";
+import { costliestQuery, keepRequest, storeAnswer } from "../store";
 
 /** What is stored, for how long, and its deletion. */
 
@@ -10,8 +10,10 @@ export const getStore = call({
   method: "GET",
   path: "/api/store",
   counts: true,
-  does: "Says what is stored, what it costs, and how upkeep is doing.",
+  does: "Says what is stored, what it costs, and how upkeep is doing; of the metrics the costliest, or those with a text in their names.",
+  query: costliestQuery,
   answer: storeAnswer,
+  example: { query: { find: "loan", rows: 10 } },
 });
 
 export const keepMetric = call({
