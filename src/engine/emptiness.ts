@@ -34,7 +34,7 @@ export async function reasonFor(
   if (node.where && !matched) {
     const { rows } = await client.query<{ resource: Attributes; attributes: Attributes; last_at: string | null }>(
       `SELECT r.attributes AS resource, s.attributes, h.last_at FROM series s JOIN resource r ON r.id = s.resource_id
-       LEFT JOIN heard h ON h.resource_id = r.id
+       LEFT JOIN activity h ON h.resource_id = r.id
        WHERE s.metric_id = ANY($1::int[]) ORDER BY s.id DESC LIMIT ${MAX_SERIES}`,
       [ids],
     );

@@ -3,7 +3,7 @@ import type { IncomingMessage } from "node:http";
 import type { z } from "zod";
 import { houseKey } from "@/store/database/secrets";
 import { RequestError, readBody } from "./receive/body";
-import { type Budget, Hold } from "./receive/budget";
+import { type Budget, BytesInFlight } from "./receive/budget";
 
 /** What Tin Ladder's own pages ask of the intake. @throws RequestError 400, 403 */
 export async function askedByPages<T extends z.ZodType>(
@@ -15,9 +15,9 @@ export async function askedByPages<T extends z.ZodType>(
   const shown = Buffer.from(String(request.headers["x-tin-key"] ?? ""));
   if (shown.length !== wanted.length || !timingSafeEqual(shown, wanted))
     throw new RequestError(403, "only Tin Ladder's own pages may ask this", 7);
-  const hold = new Hold(budget, "pages");
+  const inFlight = new BytesInFlight(budget, "pages");
   try {
-    const body = await readBody(request, hold);
+    const body = await readBody(request, inFlight);
     const parsed = schema.safeParse(JSON.parse(body.toString("utf8")));
     if (!parsed.success) throw new RequestError(400, parsed.error.issues[0].message);
     return parsed.data;
@@ -25,6 +25,6 @@ export async function askedByPages<T extends z.ZodType>(
     if (error instanceof SyntaxError) throw new RequestError(400, "the body is not JSON");
     throw error;
   } finally {
-    hold.release();
+    inFlight.release();
   }
 }

@@ -97,7 +97,7 @@ const parts: ReceiverParts = {
   environmentOf: (authorization) => gate.environmentOf(authorization),
   report: (error) => log.error(error, "request failed"),
   answered: (signal, status, accepted, rejected) => own.answered(signal, status, accepted, rejected),
-  turnedAway: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
+  rejected: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
 };
 const receiver = createReceiver(parts, async (path, request) => {
   if (path.startsWith("/exports/")) return answerPage(pool, lane.config, path, request);

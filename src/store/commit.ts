@@ -27,7 +27,7 @@ const MAX_TRIES = 5;
 const HEARD_EVERY = 10_000;
 
 /** When a release was heard in an environment, Unix ms. */
-export interface Heard {
+export interface ReleaseActivity {
   service: string;
   environment: string;
   version: string;
@@ -104,7 +104,7 @@ export class Committer {
       [...splitBySpan(some, DAY).values()].map((day) => makeStrip(metricId, joinEqual(day), 0, null)),
     );
     const withAside = batches.flatMap((batch) => [batch, ...pointsAside(batch)]);
-    const heard = this.heard(withAside);
+    const activity = this.releaseActivity(withAside);
     const exemplars = batches.flatMap((batch) => batch.exemplars);
     await ensurePartitions(
       this.pool,
@@ -118,14 +118,14 @@ export class Committer {
       await noteRequests(client, batches, Date.now());
       await writeStrips(client, strips);
       if (exemplars.length > 0) await writeExemplars(client, exemplars);
-      if (heard.length > 0) await noteReleases(client, heard);
+      if (activity.length > 0) await noteReleases(client, activity);
       await writeAside(client);
       await also?.(client);
     });
     overflowed();
     this.noteHeard(withAside);
     this.noteRecords(batches);
-    for (const { service, environment, version, first, last } of heard) {
+    for (const { service, environment, version, first, last } of activity) {
       this.noted.set(JSON.stringify([service, environment, version]), { first, last });
     }
   }
@@ -234,7 +234,7 @@ export class Committer {
   }
 
   /** The releases in the batches whose span of being heard has to be widened. */
-  private heard(batches: readonly Batch[]): Heard[] {
+  private releaseActivity(batches: readonly Batch[]): ReleaseActivity[] {
     const spans = new Map<KnownSeries["identity"]["resource"], { first: number; last: number }>();
     let before: KnownSeries["identity"]["resource"] | null = null;
     let span: { first: number; last: number } | undefined;
@@ -253,7 +253,7 @@ export class Committer {
         }
       });
     }
-    const found = new Map<string, Heard>();
+    const found = new Map<string, ReleaseActivity>();
     for (const record of batches.flatMap(({ sideOutputs: aside }) => [
       ...(aside?.spans ?? []),
       ...(aside?.records ?? []),
@@ -269,7 +269,7 @@ export class Committer {
       const { service, environment, release } = originOf(resource);
       const key = JSON.stringify([service, environment, release]);
       const known = found.get(key) ?? this.noted.get(key);
-      const heard = {
+      const activity = {
         service,
         environment,
         version: release,
@@ -277,7 +277,7 @@ export class Committer {
         last: Math.max(last, known?.last ?? last),
       };
       const noted = this.noted.get(key);
-      if (!noted || heard.first < noted.first || heard.last >= noted.last + HEARD_EVERY) found.set(key, heard);
+      if (!noted || activity.first < noted.first || activity.last >= noted.last + HEARD_EVERY) found.set(key, activity);
     }
     return [...found.values()];
   }
@@ -337,9 +337,9 @@ async function writeExemplars(client: pg.PoolClient, exemplars: readonly Exempla
   );
 }
 
-/** Widens the spans in which releases were heard. */
-export async function noteReleases(client: pg.PoolClient, heard: readonly Heard[]): Promise<void> {
-  const ordered = [...heard].sort((a, b) =>
+/** Widens the spans in which releases were activity. */
+export async function noteReleases(client: pg.PoolClient, activity: readonly ReleaseActivity[]): Promise<void> {
+  const ordered = [...activity].sort((a, b) =>
     a.service + a.environment + a.version < b.service + b.environment + b.version ? -1 : 1,
   );
   await client.query(

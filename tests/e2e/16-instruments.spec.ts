@@ -266,7 +266,7 @@ test("a metric that went with a release is matched with what it became, once the
   await page.waitForTimeout(22_000);
   expect(await gone()).toEqual([]);
   await database.query(
-    `UPDATE heard h SET first_at = $1 FROM resource r WHERE r.id = h.resource_id AND r.service = 'quay'`,
+    `UPDATE activity h SET first_at = $1 FROM resource r WHERE r.id = h.resource_id AND r.service = 'quay'`,
     [now - 500_000],
   );
   await database.end();

@@ -256,14 +256,17 @@ test("what made series grow is what counting by hand gives, on random series of 
     }),
   ).toBe(200);
   const heard = async () =>
-    (await database.query("SELECT 1 FROM heard h JOIN resource r ON r.id = h.resource_id WHERE r.service = 'dyeworks'"))
-      .rowCount;
+    (
+      await database.query(
+        "SELECT 1 FROM activity h JOIN resource r ON r.id = h.resource_id WHERE r.service = 'dyeworks'",
+      )
+    ).rowCount;
   await expect.poll(heard, { timeout: 20_000 }).toBe(3);
   // As if it had been so: when series and instances were first and last heard.
   const then = Date.now() - 1.5 * HOUR;
   for (const { id, was, is } of instances)
     await database.query(
-      `UPDATE heard h SET first_at = $2, last_at = $3 FROM resource r
+      `UPDATE activity h SET first_at = $2, last_at = $3 FROM resource r
        WHERE r.id = h.resource_id AND r.service = 'dyeworks' AND r.instance = $1`,
       [id, was ? then : Date.now(), is ? Date.now() : Date.now() - HOUR - 60_000],
     );

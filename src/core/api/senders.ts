@@ -22,7 +22,7 @@ const tokenEntry = z.object({
 });
 export type TokenEntry = z.infer<typeof tokenEntry>;
 
-const turnedAwayEntry = z.object({
+const rejectedRequestEntry = z.object({
   id: z.number(),
   address: z.string(),
   agent: z.string(),
@@ -34,10 +34,10 @@ const turnedAwayEntry = z.object({
   count: z.number(),
 });
 /** Requests that were refused for the same reason, from the same place. */
-export type TurnedAwayEntry = z.infer<typeof turnedAwayEntry>;
+export type RejectedRequestEntry = z.infer<typeof rejectedRequestEntry>;
 
 export const sendersAnswer = z.object({
   needed: z.boolean(),
   tokens: z.array(tokenEntry),
-  turnedAway: z.array(turnedAwayEntry),
+  rejected: z.array(rejectedRequestEntry),
 });

@@ -12,7 +12,7 @@ import { canonicalAttribute } from "../reading/language/tree";
 /** Steps that change values of attributes, tried on the values that come to them. */
 
 /** What becomes of the values of one attribute at one step. */
-export interface ValueEffect {
+export interface ValueDryRun {
   attribute: string;
   /** How many different ones come to the step, and how many of them leave it. */
   values: number;
@@ -38,7 +38,7 @@ class Values {
     else this.found.set(before, { after, times: 1 });
   }
 
-  effect(attribute: string): ValueEffect {
+  dryRun(attribute: string): ValueDryRun {
     const all = [...this.found].map(([before, { after, times }]) => ({ before, after, times }));
     const changed = ({ before, after }: { before: string; after: string }) => Number(before !== after);
     // One example for each value that comes out says more than many that look alike.
@@ -72,15 +72,15 @@ class AllValues {
     }
   }
 
-  effects(): Record<string, ValueEffect[]> {
+  dryRuns(): Record<string, ValueDryRun[]> {
     return Object.fromEntries(
-      [...this.found].map(([step, own]) => [step, [...own].map(([name, values]) => values.effect(name))]),
+      [...this.found].map(([step, own]) => [step, [...own].map(([name, values]) => values.dryRun(name))]),
     );
   }
 }
 
 /** What steps make of the values that series bring to them, by the ids of the steps. */
-export function triedValues(lane: Lane, all: Iterable<KnownSeries>): Record<string, ValueEffect[]> {
+export function triedValues(lane: Lane, all: Iterable<KnownSeries>): Record<string, ValueDryRun[]> {
   const { steps } = lane.routes;
   const wanted = steps.map(({ config }) => (config.type === "counted" ? [] : changedBy(config)));
   if (wanted.every((names) => names.length === 0)) return {};
@@ -91,14 +91,14 @@ export function triedValues(lane: Lane, all: Iterable<KnownSeries>): Record<stri
       const step = steps[i];
       values.note(step.config.id, wanted[i], series.identity, lane.routes.shaped(step, series).identity);
     });
-  return values.effects();
+  return values.dryRuns();
 }
 
 /** What steps make of the values that records bring to them. Steps before one that waits for traces let all go on. */
 export function triedRecordValues(
   steps: readonly RecordStep[],
   records: readonly TelemetryRecord[],
-): Record<string, ValueEffect[]> {
+): Record<string, ValueDryRun[]> {
   const on = steps.filter((step) => step.on);
   const values = new AllValues();
   for (const [i, step] of on.entries()) {
@@ -115,5 +115,5 @@ export function triedRecordValues(
       values.note(step.id, names, now, shape(now));
     }
   }
-  return values.effects();
+  return values.dryRuns();
 }

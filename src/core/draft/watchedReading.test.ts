@@ -2,7 +2,7 @@ import { Batch } from "../otlp/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { addAmount } from "../pipeline/amount";
 import { heldSeries } from "../reading/offline";
-import { readingEffect } from "./watchedReading";
+import { readingDryRun } from "./watchedReading";
 
 const T0 = 1_764_000_000_000;
 
@@ -24,8 +24,8 @@ test("a reading that asks for too much says so, and harms no other", () => {
   }
   const held = heldSeries([batch]);
   const asked = { from: T0, to: T0 + 10_000_000, every: 1000, zone: "UTC", picks: {} };
-  const effect = (text: string) => readingEffect({ text, at: "your own" }, held, held, asked);
-  expect(effect("p95 of took")).toMatchObject({ at: "your own", live: null, draft: null, pairs: [] });
-  expect(effect("p95 of took").problem).toMatch(/step|series|bucket/);
-  expect(effect("count of took")).toMatchObject({ problem: null, draft: { unit: "1" } });
+  const dryRun = (text: string) => readingDryRun({ text, at: "your own" }, held, held, asked);
+  expect(dryRun("p95 of took")).toMatchObject({ at: "your own", live: null, draft: null, pairs: [] });
+  expect(dryRun("p95 of took").problem).toMatch(/step|series|bucket/);
+  expect(dryRun("count of took")).toMatchObject({ problem: null, draft: { unit: "1" } });
 });

@@ -24,7 +24,7 @@ export interface WatchedReading {
 }
 
 /** A reading on what is stored as it runs, and as it is drafted. */
-export interface ReadingEffect extends WatchedReading {
+export interface ReadingDryRun extends WatchedReading {
   /** Why it cannot be answered or compared; null where it can. */
   problem: string | null;
   /** Both in the unit that it has as it runs. */
@@ -36,7 +36,7 @@ export interface ReadingEffect extends WatchedReading {
 }
 
 /** What a draft would make wrong with a contract, or right. */
-export interface ContractEffect {
+export interface ContractDryRun {
   name: string;
   breaks: Finding[];
   mends: Finding[];
@@ -48,12 +48,12 @@ function attributesAt(held: readonly HeldSeries[], metric: string): Set<string> 
 }
 
 /** Puts a reading to what is stored either way. */
-export function readingEffect(
+export function readingDryRun(
   looked: WatchedReading,
   live: readonly HeldSeries[],
   draft: readonly HeldSeries[],
   asked: Asked,
-): ReadingEffect {
+): ReadingDryRun {
   const nothing = { ...looked, problem: null, live: null, draft: null, pairs: [], gone: [] };
   try {
     const tree = parseReading(looked.text);
@@ -94,11 +94,11 @@ function byWhat(findings: readonly Finding[]): Map<string, Finding> {
 }
 
 /** What contracts say of what is stored either way; only those of which they say something else. */
-export function contractEffects(
+export function contractDryRuns(
   contracts: readonly ContractBody[],
   live: ReadonlyMap<string, readonly KnownSeries[]>,
   draft: ReadonlyMap<string, readonly KnownSeries[]>,
-): ContractEffect[] {
+): ContractDryRun[] {
   const findings = (contract: ContractBody, series: ReadonlyMap<string, readonly KnownSeries[]>) =>
     byWhat(conform(contract, (series.get(contract.name) ?? []).map(arrived)));
   return contracts.flatMap((contract) => {

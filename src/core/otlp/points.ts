@@ -339,7 +339,7 @@ export class PointReader extends WireReader {
     const from = this.scattered ? 0 : this.attributesFrom;
     const to = this.scattered ? bytes.length : this.attributesTo;
     const view = this.scattered ? new DataView(bytes.buffer) : this.data;
-    const entry = table.find(this.previous, bytes, view, from, to) ?? this.meet(table, bytes, from, to);
+    const entry = table.find(this.previous, bytes, view, from, to) ?? this.firstSight(table, bytes, from, to);
     if (!entry) return null;
     table.follow(this.previous, entry);
     this.previous = entry;
@@ -358,7 +358,7 @@ export class PointReader extends WireReader {
   }
 
   /** Parses attributes that were not met before in this form. */
-  private meet(table: SeriesTable, bytes: Uint8Array, from: number, to: number): WireEntry | null {
+  private firstSight(table: SeriesTable, bytes: Uint8Array, from: number, to: number): WireEntry | null {
     const fields = (this.scattered ?? [{ from, to }]).flatMap((span) => this.keyValues(span));
     const attributes = this.attributes(fields);
     const problem = attributesProblem(attributes);

@@ -54,7 +54,7 @@ export function trace(
     if (end.type === "gone") return [];
     if (end.type === "out") return [{ series: last, met }];
     const next = lane.behind(end, last);
-    return next ? trace(lane, next, end.step + 1, met || end.type === "meet") : [];
+    return next ? trace(lane, next, end.step + 1, met || end.type === "windowed") : [];
   });
 }
 

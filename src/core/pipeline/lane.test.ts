@@ -8,8 +8,8 @@ import { heldSeries, readHeld } from "../reading/offline";
 import { amountAt, countOf } from "./amount";
 import { pipelineSchema } from "./config";
 import { Lane } from "./lane";
-import type { MeetState } from "./meet";
 import type { StepConfig } from "./steps";
+import type { WindowedState } from "./windowed";
 
 const T0 = 1_764_000_000_000;
 
@@ -119,7 +119,7 @@ function run(
       for (const { step: later, batch: some } of waiting) hold(later, some);
     }
     if (again) {
-      const saved = JSON.parse(JSON.stringify(lane.save())) as Record<string, MeetState>;
+      const saved = JSON.parse(JSON.stringify(lane.save())) as Record<string, WindowedState>;
       lane = new Lane(steps, dictionary, T0 + 1e9, saved);
     }
   }

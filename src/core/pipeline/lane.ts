@@ -1,13 +1,13 @@
 import { Batch, type Destination } from "../otlp/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { type Base, seriesText } from "./increases";
-import { Meeting, type MeetSettings, type MeetState } from "./meet";
 import { type CountedStep, type End, Routes, type Step, type StepCount, type Way } from "./routes";
 import { batchSize, columnsSize } from "./size";
 import type { StepConfig } from "./steps";
 import type { WaitState } from "./steps/definition";
 import { changeValues, valued } from "./values";
 import type { Waits } from "./waits";
+import { WindowedAggregation, type WindowedSettings, type WindowedState } from "./windowed";
 
 /**
  * A lane of steps over metrics. A point goes the way of its series ({@link Routes}), which costs one look-up however many
@@ -31,7 +31,7 @@ const COUNTED = { within: "last", across: "sum", target: (one: KnownSeries) => o
 export class Lane {
   readonly routes: Routes;
   private readonly steps: readonly Step[];
-  private readonly meetings = new Map<string, Waits<WaitState>>();
+  private readonly windowed = new Map<string, Waits<WaitState>>();
 
   /**
    * @param configs in their order; those that are off are passed over
@@ -53,18 +53,18 @@ export class Lane {
     for (const step of this.steps) {
       const { config } = step;
       const waits = this.waitsAt(step, began, saved[config.id], closed);
-      if (waits) this.meetings.set(config.id, waits);
+      if (waits) this.windowed.set(config.id, waits);
     }
   }
 
   /** Steps where points wait, in their order. */
   get waitingSteps(): string[] {
-    return this.steps.map(({ config }) => config.id).filter((id) => this.meetings.has(id));
+    return this.steps.map(({ config }) => config.id).filter((id) => this.windowed.has(id));
   }
 
   /** How long the windows are in which points wait, ms. */
   windows(): number[] {
-    return [...this.meetings.keys()].map((step) => this.boundAfter(step, 0));
+    return [...this.windowed.keys()].map((step) => this.boundAfter(step, 0));
   }
 
   /** Whether what comes out of a step is something else than what went in: figures, and counts of records. */
@@ -77,15 +77,15 @@ export class Lane {
   private waitsAt(step: Step, began: number, saved: WaitState | undefined, closed: number): Waits<WaitState> | null {
     const { config, kind } = step;
     if (config.type === "counted") {
-      const settings: MeetSettings = { ...COUNTED, every: config.every * 1000 };
-      return new Meeting(settings, began, saved as MeetState | undefined, closed);
+      const settings: WindowedSettings = { ...COUNTED, every: config.every * 1000 };
+      return new WindowedAggregation(settings, began, saved as WindowedState | undefined, closed);
     }
     if (kind?.waits) return kind.waits(config, began, saved, closed);
-    const settings = kind?.meeting?.(config, {
+    const settings = kind?.window?.(config, {
       shaped: (series) => this.routes.shaped(step, series),
       overflow: (series) => this.routes.overflow(series),
     });
-    return settings ? new Meeting(settings, began, saved as MeetState | undefined, closed) : null;
+    return settings ? new WindowedAggregation(settings, began, saved as WindowedState | undefined, closed) : null;
   }
 
   /**
@@ -115,7 +115,7 @@ export class Lane {
       if (end.type === "gone") return null;
       let found = ends[end.step];
       if (!found) {
-        found = batchOf(end.type === "meet" ? waiting : changing, end.step);
+        found = batchOf(end.type === "windowed" ? waiting : changing, end.step);
         ends[end.step] = found;
       }
       return found;
@@ -168,17 +168,17 @@ export class Lane {
 
   /** The last bound of a window of a step at or before a moment, Unix ms. */
   boundAt(step: string, moment: number): number {
-    return this.meetings.get(step)?.boundAt(moment) ?? moment;
+    return this.windowed.get(step)?.boundAt(moment) ?? moment;
   }
 
   /** The first bound of a window of a step after a moment, Unix ms. */
   boundAfter(step: string, moment: number): number {
-    return this.meetings.get(step)?.boundAfter(moment) ?? moment;
+    return this.windowed.get(step)?.boundAfter(moment) ?? moment;
   }
 
   /** Up to when the windows of a step are closed, Unix ms. */
   closedUpTo(step: string): number {
-    return this.meetings.get(step)?.closedUpTo ?? Number.NEGATIVE_INFINITY;
+    return this.windowed.get(step)?.closedUpTo ?? Number.NEGATIVE_INFINITY;
   }
 
   /**
@@ -193,10 +193,10 @@ export class Lane {
     upTo: number,
     closed: (out: Batch) => void = () => {},
   ): { out: Batch; waiting: Waiting[] } {
-    const meeting = this.meetings.get(step);
+    const window = this.windowed.get(step);
     const place = this.steps.findIndex(({ config }) => config.id === step);
-    if (!meeting || place < 0) return { out: due, waiting: [] };
-    const out = meeting.advance(due, upTo, this.dictionary);
+    if (!window || place < 0) return { out: due, waiting: [] };
+    const out = window.advance(due, upTo, this.dictionary);
     const { count } = this.steps[place];
     count.out += out.points;
     count.outBytes += batchSize(out);
@@ -206,18 +206,18 @@ export class Lane {
 
   /** Series of a batch that would only give a base to a step, because nothing is known of their totals before. */
   lacking(step: string, batch: Batch): KnownSeries[] {
-    const increases = this.meetings.get(step)?.increases;
+    const increases = this.windowed.get(step)?.increases;
     return increases ? [...new Set(batch.series())].filter((series) => increases.lacks(series)) : [];
   }
 
   /** Tells a step what a series added up to before. */
   seed(step: string, series: KnownSeries, base: Base): void {
-    this.meetings.get(step)?.increases.seed(seriesText(series), base);
+    this.windowed.get(step)?.increases.seed(seriesText(series), base);
   }
 
   /** What the steps remember, by their ids. */
   save(): Record<string, WaitState> {
-    return Object.fromEntries([...this.meetings].map(([id, meeting]) => [id, meeting.save()]));
+    return Object.fromEntries([...this.windowed].map(([id, window]) => [id, window.save()]));
   }
 
   /** Points that went in and came out of each step since the lane began. */
@@ -225,7 +225,7 @@ export class Lane {
     const own = this.steps.filter(({ config }) => config.type !== "counted");
     return Object.fromEntries(
       own.map(({ config, count }) => {
-        const { late = 0, refused = 0 } = this.meetings.get(config.id) ?? {};
+        const { late = 0, refused = 0 } = this.windowed.get(config.id) ?? {};
         return [config.id, { ...count, late, refused }];
       }),
     );
@@ -234,13 +234,13 @@ export class Lane {
   /** What a series is called behind the step that ends its way; null where several together give another. */
   behind({ type, step }: Extract<End, { step: number }>, series: KnownSeries): KnownSeries | null {
     const { config, values } = this.steps[step];
-    return type === "meet"
-      ? this.meetings.get(config.id)!.targetOf(series, this.dictionary)
+    return type === "windowed"
+      ? this.windowed.get(config.id)!.targetOf(series, this.dictionary)
       : valued(values!, series, this.dictionary);
   }
 
   /** What went wrong at steps when they last closed a window, by their ids. */
   problems(): Record<string, string> {
-    return Object.fromEntries([...this.meetings].flatMap(([id, { problem }]) => (problem ? [[id, problem]] : [])));
+    return Object.fromEntries([...this.windowed].flatMap(([id, { problem }]) => (problem ? [[id, problem]] : [])));
   }
 }

@@ -59,7 +59,7 @@ export interface Step {
   /** Whether what it is given goes on as well. */
   originals: boolean;
   /** When series meet here. */
-  meets: "always" | "by change" | number | null;
+  windowed: "always" | "by change" | number | null;
   /** What series are called behind it, worked out once. */
   shaped: Map<KnownSeries, KnownSeries>;
   /** Metrics of which series meet here: then all of a metric's that match do. */
@@ -72,7 +72,7 @@ export interface Step {
 export type End =
   | { type: "out" }
   | { type: "gone" }
-  | { type: "meet"; step: number }
+  | { type: "windowed"; step: number }
   | { type: "values"; step: number };
 
 /** The way of a series from some step on. */
@@ -108,7 +108,7 @@ const fresh = () => ({
   name: "",
   values: null,
   originals: false,
-  meets: null,
+  windowed: null,
   shaped: new Map(),
   touched: new Set<string>(),
   within: new Map(),
@@ -119,7 +119,7 @@ function stepOf(config: StepConfig): Step {
   const kind = kindOf(config);
   const test = passes(parseCondition(config.where));
   const read = kind.reads?.(config);
-  const { meets } = kind;
+  const { windowed } = kind;
   return {
     ...fresh(),
     config,
@@ -129,7 +129,7 @@ function stepOf(config: StepConfig): Step {
     name: kind.renames?.(config) ?? "",
     values: kind.values?.(config) ?? null,
     originals: kind.originals?.(config) ?? false,
-    meets: typeof meets === "function" ? meets(config) : (meets ?? null),
+    windowed: typeof windowed === "function" ? windowed(config) : (windowed ?? null),
   };
 }
 
@@ -214,9 +214,9 @@ export class Routes {
       if (!matches) continue;
       come(i);
       if (lets === "others") return [way({ type: "gone" })];
-      if (this.meetsAt(i, series)) {
-        const meets = way({ type: "meet", step: i });
-        return step.originals ? [meets, ...this.findWays(i + 1, series)] : [meets];
+      if (this.isWindowedAt(i, series)) {
+        const windowed = way({ type: "windowed", step: i });
+        return step.originals ? [windowed, ...this.findWays(i + 1, series)] : [windowed];
       }
       if (step.values?.changes(series.metric.identity)) return [way({ type: "values", step: i })];
       if (step.shape || step.name !== "") series = this.shaped(step, series);
@@ -225,11 +225,11 @@ export class Routes {
   }
 
   /** Whether a series meets others at a step. */
-  private meetsAt(i: number, series: KnownSeries): boolean {
+  private isWindowedAt(i: number, series: KnownSeries): boolean {
     const step = this.steps[i];
-    const { meets } = step;
-    if (meets === null || meets === "always") return meets !== null;
-    if (typeof meets === "number") return this.isPast(step, meets, series);
+    const { windowed } = step;
+    if (windowed === null || windowed === "always") return windowed !== null;
+    if (typeof windowed === "number") return this.isPast(step, windowed, series);
     const { name } = series.metric.identity;
     if (step.touched.has(name)) return true;
     const target = this.shaped(step, series);

@@ -5,8 +5,8 @@ import { bucketColumns, FLAG, type Layout, layoutKey } from "../metric/model";
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
 import { BEFORE, NOTHING, type Track } from "./increase";
+import { amountOf, cut, type IncreaseSegments } from "./increaseSegments";
 import { Noticed } from "./noticed";
-import { amountOf, cut, type Pieces } from "./pieces";
 import { tracksOf, valueBefore } from "./tracks";
 
 /** Cells × buckets that one reading may hold; beyond it the reading is refused. */
@@ -61,20 +61,20 @@ class Accumulator {
     this.rising = Int32Array.from(low.keys()).sort((a, b) => low[a] - low[b]);
   }
 
-  /** Adds pieces of a track; `seen` and `observed` are told per cell and per piece. */
-  add(track: Track, pieces: Pieces): void {
+  /** Adds segments of a track; `seen` and `observed` are told per cell and per piece. */
+  add(track: Track, segments: IncreaseSegments): void {
     const { layout, columns, flags } = track.set;
     const { counts, width } = this;
     const map = layout === this.layout || layout.kind !== "exponential" ? null : bucketMap(layout, this.layout);
     const buckets = bucketColumns(layout);
-    const { cell, count, row, base } = pieces;
+    const { cell, count, row, base } = segments;
     const observed = new Float64Array(count);
     for (let c = 0; c < buckets; c++) {
       const column = columns[c];
       const before = valueBefore(track, c);
       const target = map ? map[c] : c;
       for (let p = 0; p < count; p++) {
-        const amount = amountOf(column, before, pieces, p);
+        const amount = amountOf(column, before, segments, p);
         if (amount === 0) continue;
         counts[cell[p] * width + target] += amount;
         observed[p] += amount;
@@ -181,10 +181,10 @@ export class Distribution {
   }
 
   add(track: Track): void {
-    const pieces = cut(track, this.cells.bounds);
-    if (pieces.count === 0) return;
-    this.accumulators[this.layouts.placeOf(track.set.layout)].add(track, pieces);
-    for (let p = 0; p < pieces.count; p++) this.seen[pieces.cell[p]] = 1;
+    const segments = cut(track, this.cells.bounds);
+    if (segments.count === 0) return;
+    this.accumulators[this.layouts.placeOf(track.set.layout)].add(track, segments);
+    for (let p = 0; p < segments.count; p++) this.seen[segments.cell[p]] = 1;
   }
 
   private arrived(first: number, after: number): boolean {

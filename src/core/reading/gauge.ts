@@ -1,6 +1,6 @@
 import { FLAG, type PointSet } from "../metric/model";
 import { timesOf } from "./increase";
-import { cellOf } from "./pieces";
+import { cellOf } from "./increaseSegments";
 
 /** How long a point holds where the series' usual interval is not known, ms. */
 const UNKNOWN_HOLD = 300_000;

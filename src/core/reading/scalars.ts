@@ -2,8 +2,8 @@ import { bucketColumns, FLAG, isZeroColumn, type PointSet } from "../metric/mode
 import type { Cells } from "./cells";
 import type { SeriesGroup } from "./grouping";
 import type { Track } from "./increase";
+import { amountOf, cut } from "./increaseSegments";
 import { Noticed } from "./noticed";
-import { amountOf, cut } from "./pieces";
 import { tracksOf, valueBefore } from "./tracks";
 
 /**
@@ -28,21 +28,21 @@ function addTrack(
   sums: Float64Array,
   seen: Uint8Array,
 ): boolean {
-  const pieces = cut(track, bounds);
-  const { cell, count } = pieces;
+  const segments = cut(track, bounds);
+  const { cell, count } = segments;
   const { columns } = track.set;
   const { first, after } = placesOf(track.set, quantity);
   let odd = false;
   // No sum is not a sum of zero: what has none is left out.
   const { flags } = track.set;
-  const lacks = quantity === "count" || track.set.layout.kind === "number" || isZeroColumn(flags) ? null : pieces.row;
+  const lacks = quantity === "count" || track.set.layout.kind === "number" || isZeroColumn(flags) ? null : segments.row;
   const isLacking = (p: number) => lacks !== null && (flags[lacks[p]] & FLAG.noSum) !== 0;
   for (let c = first; c < after; c++) {
     const column = columns[c];
     const before = valueBefore(track, c);
     for (let p = 0; p < count; p++) {
       if (isLacking(p)) continue;
-      const amount = amountOf(column, before, pieces, p);
+      const amount = amountOf(column, before, segments, p);
       if (Number.isFinite(amount)) sums[cell[p]] += amount;
       else odd = true;
     }

@@ -19,7 +19,7 @@ export async function callMetrics(
   return bestForLadder(rows);
 }
 
-export async function heardReleases(client: pg.PoolClient, service: string, environment: string) {
+export async function releasesSeen(client: pg.PoolClient, service: string, environment: string) {
   const { rows } = await client.query<{ version: string; first_at: string; last_at: string }>(
     "SELECT version, first_at, last_at FROM release WHERE service = $1 AND environment = $2 ORDER BY first_at DESC LIMIT 200",
     [service, environment],

@@ -6,7 +6,7 @@ import type { MeasureNode } from "@/core/reading/language/tree";
 import { MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
-import { callMetrics, heardReleases } from "./callsOf";
+import { callMetrics, releasesSeen } from "./callsOf";
 
 const RECENT = 5 * MINUTE;
 
@@ -35,7 +35,7 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   const found = await callMetrics(client, service, environment);
   const chosen = found.find(({ name }) => name === job.metric) ?? found[0];
   const every = defaultStep(from, to, 60_000);
-  const heard = await heardReleases(client, service, environment);
+  const heard = await releasesSeen(client, service, environment);
   const common = { service, environment, metrics: found.map(({ name }) => name), from, to, every, heard };
   if (!chosen)
     return {

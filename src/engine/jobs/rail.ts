@@ -5,7 +5,7 @@ import type { MeasureNode } from "@/core/reading/language/tree";
 import { evaluateMeasure } from "@/core/reading/measure";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
-import { callMetrics, heardReleases } from "./callsOf";
+import { callMetrics, releasesSeen } from "./callsOf";
 
 /** Traffic and releases along the time rail. */
 export interface RailJob {
@@ -19,7 +19,7 @@ export interface RailJob {
 export async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswer> {
   const { client } = around;
   const { service, environment, from, to } = job;
-  const marks = (await heardReleases(client, service, environment))
+  const marks = (await releasesSeen(client, service, environment))
     .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)
     .map(({ release, firstAt }) => ({ release, at: firstAt }));
   const every = defaultStep(from, to, 120_000);

@@ -7,7 +7,7 @@ import { connect } from "@/store/database/connect";
 import { LOCKS } from "@/store/database/locks";
 import { PIPELINE_CHANGED, pipelinesFrom } from "@/store/pipeline/pipeline";
 import { networks } from "../address";
-import { holdForever } from "../holding";
+import { leaseForever } from "../lease";
 import { readCopy } from "./copies";
 import { type ExportReport, Runner } from "./runner";
 
@@ -88,7 +88,7 @@ parentPort?.on("message", ({ number, question }: ToExporting) => {
   );
 });
 
-void holdForever({
+void leaseForever({
   pool,
   lock: LOCKS.exporting,
   channel: PIPELINE_CHANGED,

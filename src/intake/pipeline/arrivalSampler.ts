@@ -1,12 +1,12 @@
 import { Batch } from "@/core/otlp/batch";
-import type { Gathered } from "@/store/pipeline/samples";
+import type { ArrivalSample } from "@/store/pipeline/samples";
 
 /** Of how many seconds points may come at once. */
 const BURST_SECONDS = 20;
 
 /** Puts arrivals aside as they came in, as many as is cheap, to try drafts of the pipeline on. */
 export class ArrivalSampler {
-  private gathered = new Batch();
+  private sample = new Batch();
   private seen = 0;
   private since = Date.now();
   private room: number;
@@ -24,16 +24,16 @@ export class ArrivalSampler {
     this.filledAt = now;
     if (batch.points === 0 || batch.points > this.room) return;
     this.room -= batch.points;
-    this.gathered.append(batch);
-    this.gathered.exemplars.length = 0;
+    this.sample.append(batch);
+    this.sample.exemplars.length = 0;
   }
 
   /** What was gathered since the last time; null where nothing came. */
-  take(): Gathered | null {
+  take(): ArrivalSample | null {
     const now = Date.now();
-    const { gathered: batch, seen, since } = this;
+    const { sample: batch, seen, since } = this;
     if (seen === 0) return null;
-    this.gathered = new Batch();
+    this.sample = new Batch();
     this.seen = 0;
     this.since = now;
     return { span: now - since, seen, batch };

@@ -36,8 +36,8 @@ export class LiveLane {
   private seenAll = 0;
   private seenUpTo = 0;
   private handing: NodeJS.Timeout | null = null;
-  private readonly tap = new ArrivalSampler(setting("TIN_SAMPLE_RATE"));
-  private readonly recordTap = new RecordSampler(setting("TIN_SAMPLE_RATE") / 5);
+  private readonly sampler = new ArrivalSampler(setting("TIN_SAMPLE_RATE"));
+  private readonly recordSampler = new RecordSampler(setting("TIN_SAMPLE_RATE") / 5);
 
   constructor(
     private readonly pool: pg.Pool,
@@ -78,7 +78,7 @@ export class LiveLane {
 
   /** Sends a batch through the lane for metrics: what comes out stays in it, all else is put aside with it. */
   admit(batch: Batch): void {
-    this.tap.note(batch);
+    this.sampler.note(batch);
     const { pipeline, dictionary } = this;
     if (this.generation !== dictionary.generation) {
       this.generation = dictionary.generation;
@@ -89,13 +89,13 @@ export class LiveLane {
 
   /** Sends spans through their lane. @returns what is to be kept of them */
   admitSpans(spans: readonly Span[]): Batch {
-    this.recordTap.noteSpans(spans);
+    this.recordSampler.noteSpans(spans);
     return this.pipeline.admitSpans(spans, Date.now());
   }
 
   /** Sends log records through their lane. @returns what is to be kept of them */
   admitLogs(records: readonly LogRecord[]): Batch {
-    this.recordTap.noteLogs(records);
+    this.recordSampler.noteLogs(records);
     return this.pipeline.admitLogs(records, Date.now());
   }
 
@@ -118,9 +118,9 @@ export class LiveLane {
   /** Hands on what was put aside to try drafts on. */
   private async handOn(): Promise<void> {
     try {
-      const sample = this.tap.take();
+      const sample = this.sampler.take();
       if (sample) await writeSample(this.pool, sample);
-      for (const records of this.recordTap.take()) await writeRecordSample(this.pool, records);
+      for (const records of this.recordSampler.take()) await writeRecordSample(this.pool, records);
     } catch (error) {
       this.report(error);
     }

@@ -1,12 +1,12 @@
 import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
-import type { GatheredRecords } from "@/store/pipeline/samples";
+import type { RecordSample } from "@/store/pipeline/samples";
 
 /** Of how many seconds records may come at once. */
 const BURST_SECONDS = 10;
 
 /** One signal's records as they came in, as many as is cheap. */
-class Gathering<T> {
+class SignalSampler<T> {
   private records: T[] = [];
   private seen = 0;
   private since = Date.now();
@@ -41,13 +41,13 @@ class Gathering<T> {
 
 /** Puts spans and log records aside as they came in, to try drafts of the pipeline on. */
 export class RecordSampler {
-  private readonly spans: Gathering<Span>;
-  private readonly logs: Gathering<LogRecord>;
+  private readonly spans: SignalSampler<Span>;
+  private readonly logs: SignalSampler<LogRecord>;
 
   /** @param rate records a second of each signal that are put aside on the long run */
   constructor(rate: number) {
-    this.spans = new Gathering(rate);
-    this.logs = new Gathering(rate);
+    this.spans = new SignalSampler(rate);
+    this.logs = new SignalSampler(rate);
   }
 
   noteSpans(spans: readonly Span[]): void {
@@ -59,7 +59,7 @@ export class RecordSampler {
   }
 
   /** What was gathered since the last time. */
-  take(): GatheredRecords[] {
+  take(): RecordSample[] {
     const spans = this.spans.take();
     const logs = this.logs.take();
     return [

@@ -2,7 +2,7 @@ import type { IncomingMessage } from "node:http";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
 import { LIMITS } from "@/core/otlp/limits";
-import { FullError, type Hold } from "./budget";
+import { type BytesInFlight, FullError } from "./budget";
 
 /** A request that is answered with a status and a reason. */
 export class RequestError extends Error {
@@ -41,7 +41,7 @@ async function oneOfFew<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
-async function collect(request: IncomingMessage, hold: Hold): Promise<Buffer> {
+async function collect(request: IncomingMessage, inFlight: BytesInFlight): Promise<Buffer> {
   if (Number(request.headers["content-length"] ?? 0) > LIMITS.body) throw tooLarge();
   const chunks: Buffer[] = [];
   let size = 0;
@@ -49,24 +49,24 @@ async function collect(request: IncomingMessage, hold: Hold): Promise<Buffer> {
   for await (const chunk of request.iterator({ destroyOnReturn: false })) {
     size += (chunk as Buffer).length;
     if (size > LIMITS.body) throw tooLarge();
-    hold.take((chunk as Buffer).length);
+    inFlight.take((chunk as Buffer).length);
     chunks.push(chunk as Buffer);
   }
   return Buffer.concat(chunks);
 }
 
 /** The body of a request, inflated. @throws RequestError 400, 413 or 415; FullError where too much is in work */
-export async function readBody(request: IncomingMessage, hold: Hold): Promise<Buffer> {
+export async function readBody(request: IncomingMessage, inFlight: BytesInFlight): Promise<Buffer> {
   const encoding = (request.headers["content-encoding"] ?? "identity").trim().toLowerCase();
   const unpack = encoding === "gzip" ? gunzip : encoding === "deflate" ? inflate : null;
   if (!unpack && encoding !== "identity" && encoding !== "")
     throw new RequestError(415, `content encoding ${encoding} is not taken; use gzip, deflate or none`);
-  const raw = await collect(request, hold);
+  const raw = await collect(request, inFlight);
   if (!unpack) return raw;
   try {
     return await oneOfFew(async () => {
       const body = await unpack(raw, { maxOutputLength: LIMITS.body });
-      hold.take(body.length);
+      inFlight.take(body.length);
       return body;
     });
   } catch (error) {

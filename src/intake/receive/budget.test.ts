@@ -1,10 +1,10 @@
-import { Budget, FullError, Hold } from "./budget";
+import { Budget, BytesInFlight, FullError } from "./budget";
 
 test("one address leaves half of the room to others, and takes more only while it is alone", () => {
   const budget = new Budget(100);
-  const busy = new Hold(budget, "busy");
+  const busy = new BytesInFlight(budget, "busy");
   busy.take(90);
-  const other = new Hold(budget, "other");
+  const other = new BytesInFlight(budget, "other");
   other.take(10);
   expect(() => busy.take(1)).toThrow(FullError);
   busy.set(40);

@@ -35,7 +35,7 @@ export class Budget {
 }
 
 /** What one request took of a budget. */
-export class Hold {
+export class BytesInFlight {
   private taken = 0;
 
   constructor(

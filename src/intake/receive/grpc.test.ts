@@ -14,7 +14,7 @@ import { CommitQueue } from "./queue";
 
 let committed: Batch[] = [];
 let fail = false;
-const turnedAway: string[] = [];
+const rejected: string[] = [];
 const pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
 const server = createGrpcReceiver({
   dictionary: new Dictionary(),
@@ -39,7 +39,7 @@ const server = createGrpcReceiver({
     return authorization ? authorization.slice(7) : null;
   },
   report: () => {},
-  turnedAway: (address, _, request, status, reason) => turnedAway.push(`${address} ${request} ${status} ${reason}`),
+  rejected: (address, _, request, status, reason) => rejected.push(`${address} ${request} ${status} ${reason}`),
 });
 let client: grpc.Client;
 /** The same, with everything it sends packed. */
@@ -62,7 +62,7 @@ afterAll(() => {
 });
 beforeEach(() => {
   committed = [];
-  turnedAway.length = 0;
+  rejected.length = 0;
   fail = false;
 });
 
@@ -130,7 +130,7 @@ test("a token's environment stands in where none is named, and must not differ f
 
 test("a wrong token is turned away and noted", async () => {
   await expect(send(message(), { authorization: "Bearer wrong" })).rejects.toMatchObject({ code: 16 });
-  expect(turnedAway).toEqual(["127.0.0.1 OTLP/gRPC metrics 401 the token is not known here"]);
+  expect(rejected).toEqual(["127.0.0.1 OTLP/gRPC metrics 401 the token is not known here"]);
 });
 
 test("a failing store is UNAVAILABLE, and nothing is acknowledged", async () => {
@@ -185,7 +185,7 @@ describe("spans and log records", () => {
 
   test("a signal that the pipeline does not take is UNIMPLEMENTED", async () => {
     await expect(request("logs.v1.LogsService", new Uint8Array())).rejects.toMatchObject({ code: 12 });
-    expect(turnedAway).toEqual([expect.stringContaining("OTLP/gRPC logs 404 the pipeline takes no logs")]);
+    expect(rejected).toEqual([expect.stringContaining("OTLP/gRPC logs 404 the pipeline takes no logs")]);
   });
 
   test("whatever bytes come for spans, the answer is OK or INVALID_ARGUMENT", async () => {

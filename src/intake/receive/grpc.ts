@@ -2,7 +2,7 @@ import * as grpc from "@grpc/grpc-js";
 import { LIMITS } from "@/core/otlp/limits";
 import { successProtobuf } from "@/core/otlp/response";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
-import { FullError, Hold } from "./budget";
+import { BytesInFlight, FullError } from "./budget";
 import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 /** OTLP/gRPC (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
@@ -30,14 +30,14 @@ export function createGrpcReceiver(parts: ReceiverParts): grpc.Server {
     (signal: Signal): grpc.handleUnaryCall<Buffer, Buffer> =>
     (call, callback) => {
       open++;
-      const hold = new Hold(parts.budget, addressOf(call.getPeer()));
-      answer(parts, signal, call, hold, open)
+      const inFlight = new BytesInFlight(parts.budget, addressOf(call.getPeer()));
+      answer(parts, signal, call, inFlight, open)
         .then(
           (response) => callback(null, response),
           (error) => callback(refusal(parts, signal, call, error)),
         )
         .finally(() => {
-          hold.release();
+          inFlight.release();
           open--;
         });
     };
@@ -63,11 +63,11 @@ function addressOf(peer: string): string {
  * until then. @returns a call that is refused at once where there is no room
  */
 function reserving(parts: ReceiverParts, call: grpc.ServerInterceptingCallInterface): grpc.ServerInterceptingCall {
-  const hold = new Hold(parts.budget, addressOf(call.getPeer()));
+  const inFlight = new BytesInFlight(parts.budget, addressOf(call.getPeer()));
   const listener = new grpc.ServerListenerBuilder()
     .withOnReceiveMetadata((metadata, next) => {
       try {
-        hold.take(LIMITS.grpcBody);
+        inFlight.take(LIMITS.grpcBody);
         next(metadata);
       } catch (error) {
         const { code, message } = failureOf(error, parts.report);
@@ -75,19 +75,19 @@ function reserving(parts: ReceiverParts, call: grpc.ServerInterceptingCallInterf
       }
     })
     .withOnReceiveMessage((message, next) => {
-      hold.release();
+      inFlight.release();
       next(message);
     })
     .withOnReceiveHalfClose((next) => {
-      hold.release();
+      inFlight.release();
       next();
     })
-    .withOnCancel(() => hold.release())
+    .withOnCancel(() => inFlight.release())
     .build();
   const responder = new grpc.ResponderBuilder()
     .withStart((next) => next(listener))
     .withSendStatus((status, next) => {
-      hold.release();
+      inFlight.release();
       next(status);
     })
     .build();
@@ -98,13 +98,13 @@ async function answer(
   parts: ReceiverParts,
   signal: Signal,
   call: grpc.ServerUnaryCall<Buffer, Buffer>,
-  hold: Hold,
+  inFlight: BytesInFlight,
   open: number,
 ): Promise<Buffer> {
   const [authorization] = call.metadata.get("authorization");
   const environment = await parts.environmentOf(authorization?.toString());
   if (open > MAX_OPEN_REQUESTS) throw new FullError(`${open} requests are open`);
-  hold.take(call.request.length);
+  inFlight.take(call.request.length);
   const { rejected, message } = await receive(parts, signal, call.request, "protobuf", environment);
   return Buffer.from(successProtobuf(rejected, message));
 }
@@ -119,7 +119,7 @@ function refusal(
   parts.answered?.(signal, status, 0, 0);
   if (!TEMPORARY.has(code)) {
     const [agent] = call.metadata.get("user-agent");
-    parts.turnedAway?.(addressOf(call.getPeer()), agent?.toString() ?? "", `OTLP/gRPC ${signal}`, status, message);
+    parts.rejected?.(addressOf(call.getPeer()), agent?.toString() ?? "", `OTLP/gRPC ${signal}`, status, message);
   }
   return { code, details: message };
 }

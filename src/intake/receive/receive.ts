@@ -44,7 +44,7 @@ export interface ReceiverParts {
   /** Told of every request that was answered. */
   answered?: (signal: Signal, status: number, accepted: number, rejected: number) => void;
   /** Told of every request that was refused for what it is. */
-  turnedAway?: (address: string, agent: string, request: string, status: number, reason: string) => void;
+  rejected?: (address: string, agent: string, request: string, status: number, reason: string) => void;
 }
 
 /** Requests in work at one time. */

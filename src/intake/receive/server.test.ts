@@ -16,7 +16,7 @@ import { createReceiver } from "./server";
 
 let committed: number[] = [];
 let fail = false;
-const turnedAway: string[] = [];
+const rejected: string[] = [];
 const pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
 const commit = async (batches: readonly Batch[]) => {
   if (fail) throw new Error("the database is away");
@@ -38,7 +38,7 @@ const server = createReceiver({
     if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
     return authorization ? authorization.slice(7) : null;
   },
-  turnedAway: (_, agent, request, status, reason) => turnedAway.push([agent, request, status, reason].join(" | ")),
+  rejected: (_, agent, request, status, reason) => rejected.push([agent, request, status, reason].join(" | ")),
   report: () => {},
 });
 let port = 0;
@@ -56,7 +56,7 @@ afterAll((done) => {
 beforeEach(() => {
   committed = [];
   fail = false;
-  turnedAway.length = 0;
+  rejected.length = 0;
 });
 
 const MESSAGE = {
@@ -221,14 +221,14 @@ test("a wrong token is turned away, with the way to say who one is, and noted", 
   expect(answer.status).toBe(401);
   expect(answer.headers["www-authenticate"]).toBe("Bearer");
   expect(committed).toEqual([]);
-  expect(turnedAway).toEqual(["doorbell/1 | POST /v1/metrics | 401 | the token is not known here"]);
+  expect(rejected).toEqual(["doorbell/1 | POST /v1/metrics | 401 | the token is not known here"]);
 });
 
 test("another path is noted, a store that is away is not", async () => {
   await send(json(MESSAGE), JSON_TYPE, "/v1/profiles");
   fail = true;
   await send(json(MESSAGE), JSON_TYPE);
-  expect(turnedAway).toEqual([expect.stringContaining("nothing is received at /v1/profiles")]);
+  expect(rejected).toEqual([expect.stringContaining("nothing is received at /v1/profiles")]);
 });
 
 /** Sends raw bytes and waits until the connection ends. */
@@ -247,8 +247,8 @@ function raw(bytes: Uint8Array): Promise<string> {
 test("gRPC at the HTTP port is told apart from other noise", async () => {
   await raw(Buffer.from("PRI * HTTP/2.0\r\n\r\nSM\r\n\r\n"));
   await raw(Buffer.from([0x16, 3, 1, 2, 0, 1, 0, 1, 0xfc, 3, 3]));
-  expect(turnedAway[0]).toContain("gRPC was spoken");
-  expect(turnedAway[1]).toContain("was TLS spoken?");
+  expect(rejected[0]).toContain("gRPC was spoken");
+  expect(rejected[1]).toContain("was TLS spoken?");
 });
 
 test("whatever body comes, the answer is 200 or a reasoned 400", async () => {

@@ -4,7 +4,7 @@ import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
 import { statusJson, statusProtobuf, successJson, successProtobuf } from "@/core/otlp/response";
 import type { Signal } from "@/core/otlp/signals";
 import { RequestError, readBody } from "./body";
-import { FullError, Hold } from "./budget";
+import { BytesInFlight, FullError } from "./budget";
 import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 const PROTOBUF = "application/x-protobuf";
@@ -55,7 +55,7 @@ export function createReceiver(parts: ReceiverParts, others: OtherPaths = async 
     const reason = begin.startsWith(HTTP2)
       ? "gRPC was spoken where OTLP/HTTP is: use the gRPC port (usually 4317), or OTEL_EXPORTER_OTLP_PROTOCOL=http/protobuf"
       : "what came is not HTTP; was TLS spoken? Use http:// rather than https://";
-    parts.turnedAway?.(socket.remoteAddress ?? "", "", begin.startsWith(HTTP2) ? "HTTP/2" : "not HTTP", 400, reason);
+    parts.rejected?.(socket.remoteAddress ?? "", "", begin.startsWith(HTTP2) ? "HTTP/2" : "not HTTP", 400, reason);
     if (socket.writable) socket.end("HTTP/1.1 400 Bad Request\r\nConnection: close\r\n\r\n");
     else socket.destroy();
   });
@@ -90,7 +90,7 @@ async function handle(
   work: Work,
 ): Promise<void> {
   const type = contentType(request);
-  const hold = new Hold(parts.budget, request.socket.remoteAddress ?? "");
+  const inFlight = new BytesInFlight(parts.budget, request.socket.remoteAddress ?? "");
   try {
     if (!isLoopbackHost(request.headers.host) || !isLoopbackOrigin(request.headers.origin))
       throw new RequestError(403, "only callers on this machine are served: use localhost as the host", 7);
@@ -106,7 +106,7 @@ async function handle(
     if (type !== PROTOBUF && type !== JSON_TYPE)
       throw new RequestError(415, `content type ${type || "(none)"} is not taken; use ${PROTOBUF} or ${JSON_TYPE}`);
     const environment = await parts.environmentOf(request.headers.authorization);
-    const body = await readBody(request, hold);
+    const body = await readBody(request, inFlight);
     const encoding = type === PROTOBUF ? "protobuf" : "json";
     const { rejected, message } = await working(work, () => receive(parts, signal, body, encoding, environment));
     if (type === PROTOBUF) answer(response, 200, PROTOBUF, successProtobuf(rejected, message));
@@ -114,12 +114,12 @@ async function handle(
   } catch (error) {
     refuse(parts, request, response, type, error);
   } finally {
-    hold.release();
+    inFlight.release();
   }
 }
 
 function refuse(
-  { report, answered, turnedAway }: ReceiverParts,
+  { report, answered, rejected }: ReceiverParts,
   request: http.IncomingMessage,
   response: http.ServerResponse,
   type: string,
@@ -130,7 +130,7 @@ function refuse(
   if (status === 503 || status === 429) response.setHeader("Retry-After", RETRY_AFTER);
   else {
     const asked = `${request.method} ${request.url}`;
-    turnedAway?.(request.socket.remoteAddress ?? "", request.headers["user-agent"] ?? "", asked, status, message);
+    rejected?.(request.socket.remoteAddress ?? "", request.headers["user-agent"] ?? "", asked, status, message);
   }
   if (status === 401) response.setHeader("WWW-Authenticate", "Bearer");
   if (!request.complete) passOver(request);

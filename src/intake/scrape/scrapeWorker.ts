@@ -11,7 +11,7 @@ import { LOCKS } from "@/store/database/locks";
 import { HOLDER } from "@/store/jobs/job";
 import { readTargets, TARGETS_CHANGED } from "@/store/senders/targets";
 import { networks } from "../address";
-import { holdForever } from "../holding";
+import { leaseForever } from "../lease";
 import { OwnMetrics } from "../ownMetrics";
 import { LiveLane } from "../pipeline/liveLane";
 import { CommitQueue } from "../receive/queue";
@@ -84,7 +84,7 @@ let readAt = 0;
 async function main(): Promise<never> {
   await lane.start().catch(report);
   own.start();
-  return holdForever({
+  return leaseForever({
     pool,
     lock: LOCKS.scraping,
     channel: TARGETS_CHANGED,

@@ -17,7 +17,7 @@ export async function arrivedSeries(pool: pg.Pool, name: string, now: number): P
   const { rows } = await pool.query<SeriesRow>(
     `SELECT s.id, r.service, r.environment, r.release, r.instance, m.kind, m.unit, m.temporality, m.monotonic, s.attributes
      FROM metric m JOIN series s ON s.metric_id = m.id JOIN resource r ON r.id = s.resource_id
-     JOIN heard h ON h.resource_id = r.id WHERE m.name = $1 AND h.last_at >= $2 LIMIT ${MAX_SERIES}`,
+     JOIN activity h ON h.resource_id = r.id WHERE m.name = $1 AND h.last_at >= $2 LIMIT ${MAX_SERIES}`,
     [name, now - REPORTING],
   );
   return new Map(

@@ -36,7 +36,7 @@ async function pairsOf(pool: pg.Pool, now: number): Promise<Pair[]> {
        FROM release WHERE version <> '' AND service <> $3 WINDOW w AS (PARTITION BY service, environment ORDER BY first_at DESC)
      ) AS ranked WHERE place = 1 AND before IS NOT NULL AND first_at <= $1 AND last_at >= $2
        -- A release may be known from before it sent anything here.
-       AND EXISTS (SELECT 1 FROM heard h JOIN resource r ON r.id = h.resource_id
+       AND EXISTS (SELECT 1 FROM activity h JOIN resource r ON r.id = h.resource_id
          WHERE r.service = ranked.service AND r.environment = ranked.environment AND r.release = newest AND h.first_at <= $1)`,
     [now - SETTLED, now - REPORTING, OWN_SERVICE],
   );

@@ -28,7 +28,7 @@ export async function mixedFindings(pool: pg.Pool, now: number): Promise<Map<str
   const { rows } = await pool.query<Sender>(
     `SELECT m.name, m.kind, m.unit, m.temporality, m.monotonic, r.service, r.environment, r.release, count(*)::int AS series
      FROM metric m JOIN series s ON s.metric_id = m.id JOIN resource r ON r.id = s.resource_id
-     JOIN heard h ON h.resource_id = r.id
+     JOIN activity h ON h.resource_id = r.id
      WHERE m.name IN (SELECT name FROM metric GROUP BY name HAVING count(*) > 1) AND h.last_at >= $1 AND r.service <> $2
      GROUP BY m.id, r.service, r.environment, r.release ORDER BY m.name LIMIT 20000`,
     [now - REPORTING, OWN_SERVICE],
@@ -76,7 +76,7 @@ interface Suspect {
 async function suspects(pool: pg.Pool, now: number): Promise<Suspect[]> {
   const { rows } = await pool.query<Suspect>(
     `SELECT one.metric_id, one.name, one.id AS series_id, r.service, r.environment, r.release
-     FROM resource r JOIN heard h ON h.resource_id = r.id
+     FROM resource r JOIN activity h ON h.resource_id = r.id
      JOIN LATERAL (
        SELECT s.metric_id, m.name, s.id FROM series s JOIN metric m ON m.id = s.metric_id
        WHERE s.resource_id = r.id AND m.temporality = 'cumulative' AND (m.monotonic OR m.kind <> 'sum')

@@ -19,14 +19,14 @@ const MAX_POINTS = 60_000;
 const MAX_RECORDS = 10_000;
 
 /** Arrivals of one stretch of time. */
-export interface Gathered {
+export interface ArrivalSample {
   span: number;
   seen: number;
   batch: Batch;
 }
 
 /** Spans or log records of one stretch of time. */
-export interface GatheredRecords {
+export interface RecordSample {
   signal: "traces" | "logs";
   span: number;
   seen: number;
@@ -51,14 +51,11 @@ async function write(
   await pool.query("DELETE FROM arrival_sample WHERE at < $1", [now - KEPT]);
 }
 
-export async function writeSample(pool: pg.Pool, { span, seen, batch }: Gathered): Promise<void> {
+export async function writeSample(pool: pg.Pool, { span, seen, batch }: ArrivalSample): Promise<void> {
   await write(pool, { signal: "metrics", span, seen, points: batch.points, bytes: packBatch(batch) });
 }
 
-export async function writeRecordSample(
-  pool: pg.Pool,
-  { signal, span, seen, records }: GatheredRecords,
-): Promise<void> {
+export async function writeRecordSample(pool: pg.Pool, { signal, span, seen, records }: RecordSample): Promise<void> {
   await write(pool, { signal, span, seen, points: records.length, bytes: Buffer.from(JSON.stringify(records)) });
 }
 

@@ -109,10 +109,10 @@ export class ActivityLog {
     if (rows.length === 0) return;
     this.waitingRecords.clear();
     await this.pool.query(
-      `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points)
+      `INSERT INTO activity (resource_id, first_at, last_at, points, minute, minute_points, before_points)
        SELECT r.id, w.at, w.at, 0, w.at / ${MINUTE}, 0, 0 FROM unnest($1::text[], $2::bigint[]) AS w(hash, at)
        JOIN resource r ON r.hash = decode(w.hash, 'hex')
-       ON CONFLICT (resource_id) DO UPDATE SET last_at = greatest(heard.last_at, excluded.last_at)`,
+       ON CONFLICT (resource_id) DO UPDATE SET last_at = greatest(activity.last_at, excluded.last_at)`,
       [rows.map(([hash]) => hash), rows.map(([, at]) => at)],
     );
   }
@@ -124,24 +124,24 @@ async function writeMinute(
   rows: readonly { hash: string; one: Hearing; count: number }[],
 ): Promise<void> {
   await pool.query(
-    `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points, every)
+    `INSERT INTO activity (resource_id, first_at, last_at, points, minute, minute_points, before_points, every)
      SELECT r.id, w.first_at, w.last_at, w.points, $5, w.points, 0, w.every
      FROM unnest($1::text[], $2::bigint[], $3::bigint[], $4::int[], $6::int[]) AS w(hash, first_at, last_at, points, every)
      JOIN resource r ON r.hash = decode(w.hash, 'hex')
      ON CONFLICT (resource_id) DO UPDATE SET
-       first_at = least(heard.first_at, excluded.first_at),
-       last_at = greatest(heard.last_at, excluded.last_at),
-       points = heard.points + excluded.points,
+       first_at = least(activity.first_at, excluded.first_at),
+       last_at = greatest(activity.last_at, excluded.last_at),
+       points = activity.points + excluded.points,
        before_points = CASE
-         WHEN excluded.minute = heard.minute THEN heard.before_points
-         WHEN excluded.minute = heard.minute + 1 THEN heard.minute_points
-         WHEN excluded.minute = heard.minute - 1 THEN heard.before_points + excluded.minute_points
-         WHEN excluded.minute > heard.minute THEN 0 ELSE heard.before_points END,
+         WHEN excluded.minute = activity.minute THEN activity.before_points
+         WHEN excluded.minute = activity.minute + 1 THEN activity.minute_points
+         WHEN excluded.minute = activity.minute - 1 THEN activity.before_points + excluded.minute_points
+         WHEN excluded.minute > activity.minute THEN 0 ELSE activity.before_points END,
        minute_points = CASE
-         WHEN excluded.minute = heard.minute THEN heard.minute_points + excluded.minute_points
-         WHEN excluded.minute > heard.minute THEN excluded.minute_points ELSE heard.minute_points END,
-       minute = greatest(heard.minute, excluded.minute),
-       every = coalesce(excluded.every, heard.every)`,
+         WHEN excluded.minute = activity.minute THEN activity.minute_points + excluded.minute_points
+         WHEN excluded.minute > activity.minute THEN excluded.minute_points ELSE activity.minute_points END,
+       minute = greatest(activity.minute, excluded.minute),
+       every = coalesce(excluded.every, activity.every)`,
     [
       rows.map(({ hash }) => hash),
       rows.map(({ one }) => one.firstAt),
@@ -159,12 +159,12 @@ export async function writeActivity(
   spans: readonly { resource: Attributes; first: number; last: number; points: number }[],
 ): Promise<void> {
   await client.query(
-    `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points)
+    `INSERT INTO activity (resource_id, first_at, last_at, points, minute, minute_points, before_points)
      SELECT r.id, min(w.first_at), max(w.last_at), sum(w.points), max(w.last_at) / 60000, 0, 0
      FROM unnest($1::text[], $2::bigint[], $3::bigint[], $4::bigint[]) AS w(hash, first_at, last_at, points)
      JOIN resource r ON r.hash = decode(w.hash, 'hex') GROUP BY r.id
-     ON CONFLICT (resource_id) DO UPDATE SET first_at = least(heard.first_at, excluded.first_at),
-       last_at = greatest(heard.last_at, excluded.last_at), points = heard.points + excluded.points`,
+     ON CONFLICT (resource_id) DO UPDATE SET first_at = least(activity.first_at, excluded.first_at),
+       last_at = greatest(activity.last_at, excluded.last_at), points = activity.points + excluded.points`,
     [
       spans.map(({ resource }) => resourceHash(resource)),
       spans.map(({ first }) => first),

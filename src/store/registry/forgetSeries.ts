@@ -65,7 +65,7 @@ async function lastArrival(client: pg.PoolClient): Promise<number> {
 /** Series of a metric whose sender fell silent and of which nothing is stored. */
 async function forgotten(client: pg.PoolClient, metricId: number, before: number): Promise<number[]> {
   const { rows } = await client.query<{ id: string }>(
-    `SELECT s.id FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id
+    `SELECT s.id FROM series s LEFT JOIN activity h ON h.resource_id = s.resource_id
      WHERE s.metric_id = $1 AND greatest(coalesce(h.last_at, 0), s.first_at) < $2
        AND NOT EXISTS (SELECT FROM exemplar e WHERE e.series_id = s.id)
      ORDER BY s.id LIMIT ${AT_ONCE}`,
@@ -102,7 +102,7 @@ async function deleteResources(pool: pg.Pool, before: number): Promise<number> {
     AND NOT EXISTS (SELECT FROM span p WHERE p.resource_id = r.id)
     AND NOT EXISTS (SELECT FROM log_record l WHERE l.resource_id = r.id)`;
   const { rows } = await pool.query<{ id: number }>(
-    `SELECT r.id FROM resource r JOIN heard h ON h.resource_id = r.id WHERE h.last_at < $1 AND ${unused}
+    `SELECT r.id FROM resource r JOIN activity h ON h.resource_id = r.id WHERE h.last_at < $1 AND ${unused}
      ORDER BY r.id LIMIT ${AT_ONCE}`,
     [before],
   );
@@ -115,7 +115,7 @@ async function deleteResources(pool: pg.Pool, before: number): Promise<number> {
       [ids],
     );
     const going = left.rows.map(({ id }) => id);
-    await client.query("DELETE FROM heard WHERE resource_id = ANY($1::int[])", [going]);
+    await client.query("DELETE FROM activity WHERE resource_id = ANY($1::int[])", [going]);
     await client.query("DELETE FROM resource WHERE id = ANY($1::int[])", [going]);
     return going.length;
   });
@@ -141,7 +141,7 @@ async function suspects(pool: pg.Pool, now: number): Promise<Suspect[]> {
        FROM metric)
      SELECT metric_id, max(before) AS before FROM (
        SELECT k.id AS metric_id, k.before FROM kept k WHERE EXISTS (
-         SELECT FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id WHERE s.metric_id = k.id AND ${LAST} < k.before)
+         SELECT FROM series s LEFT JOIN activity h ON h.resource_id = s.resource_id WHERE s.metric_id = k.id AND ${LAST} < k.before)
        UNION ALL
        SELECT k.id, $1::bigint - ${SILENT} FROM kept k
        WHERE k.name IN (SELECT what->>'metric' FROM purge WHERE finished_at > $1::bigint - ${AFTER_PURGE})) AS found
@@ -154,7 +154,7 @@ async function suspects(pool: pg.Pool, now: number): Promise<Suspect[]> {
 /** Metrics with series whose senders fell silent before a moment. */
 async function silentSince(pool: pg.Pool, before: number): Promise<Suspect[]> {
   const { rows } = await pool.query<Suspect>(
-    `SELECT DISTINCT s.metric_id, $1::bigint AS before FROM series s LEFT JOIN heard h ON h.resource_id = s.resource_id
+    `SELECT DISTINCT s.metric_id, $1::bigint AS before FROM series s LEFT JOIN activity h ON h.resource_id = s.resource_id
      WHERE ${LAST} < $1 ORDER BY 1`,
     [before],
   );

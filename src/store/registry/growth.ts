@@ -19,7 +19,7 @@ const MAX_SERIES = 200_000;
 const THERE = `SELECT m.name, r.service, r.release, s.attributes, h.last_at >= $1 AS now,
     CASE WHEN s.first_at > 0 THEN s.first_at ELSE h.first_at END <= $2 AND h.last_at >= $3 AS before
   FROM series s JOIN metric m ON m.id = s.metric_id JOIN resource r ON r.id = s.resource_id
-  JOIN heard h ON h.resource_id = r.id
+  JOIN activity h ON h.resource_id = r.id
   WHERE h.last_at >= least($1::bigint, $3::bigint) AND r.service <> '${OWN_SERVICE}'`;
 
 /**

@@ -103,7 +103,7 @@ interface Counted {
   since: number;
 }
 
-const COUNTED = `FROM series s JOIN resource r ON r.id = s.resource_id LEFT JOIN heard h ON h.resource_id = r.id
+const COUNTED = `FROM series s JOIN resource r ON r.id = s.resource_id LEFT JOIN activity h ON h.resource_id = r.id
   WHERE s.metric_id = ANY($1::int[]) AND coalesce(h.last_at, 0) >= $2`;
 
 /** The attributes of some series with their values and what each costs; the costliest first. */
@@ -173,7 +173,7 @@ async function seriesByDay(pool: pg.Pool, metricIds: number[], now: number): Pro
     `SELECT d.day, sum(p.n) AS n
      FROM generate_series($2::bigint, $3::bigint) AS d(day)
      JOIN (SELECT resource_id, count(*) AS n FROM series WHERE metric_id = ANY($1::int[]) GROUP BY 1) p ON true
-     JOIN heard h ON h.resource_id = p.resource_id
+     JOIN activity h ON h.resource_id = p.resource_id
        AND h.first_at < (d.day + 1) * ${DAY} AND h.last_at >= d.day * ${DAY}
      GROUP BY 1 ORDER BY 1`,
     [metricIds, today - DAYS + 1, today],
@@ -204,7 +204,7 @@ export async function describeInstrument(pool: pg.Pool, name: string, now: numbe
     last: string | null;
   }>(
     `SELECT r.service, r.environment, r.release, count(*) AS n, max(h.last_at) AS last
-     FROM series s JOIN resource r ON r.id = s.resource_id LEFT JOIN heard h ON h.resource_id = r.id
+     FROM series s JOIN resource r ON r.id = s.resource_id LEFT JOIN activity h ON h.resource_id = r.id
      WHERE s.metric_id = ANY($1::int[]) GROUP BY 1, 2, 3 ORDER BY max(h.first_at) DESC NULLS LAST, 3 DESC LIMIT 200`,
     [metricIds],
   );

@@ -108,7 +108,7 @@ async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit:
   const { rows } = await pool.query<{ metric_id: number; service: string; count: string }>(
     // Instances come and go: a series counts as long as who sends it was heard lately, or it is new itself.
     `SELECT s.metric_id, r.service, count(*) FROM series s JOIN resource r ON r.id = s.resource_id
-     LEFT JOIN heard h ON h.resource_id = r.id
+     LEFT JOIN activity h ON h.resource_id = r.id
      WHERE s.metric_id = ANY($1::int[]) AND r.service = ANY($2::text[])
        AND greatest(coalesce(h.last_at, 0), s.first_at) > $3 GROUP BY 1, 2`,
     [

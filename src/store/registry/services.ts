@@ -36,7 +36,7 @@ export async function listInstances(pool: pg.Pool, from: number, to: number, now
   const { rows } = await pool.query<Row>(
     `SELECT r.service, r.release, r.environment, r.instance, r.attributes, h.first_at, h.last_at, h.every, h.points,
        h.minute, h.minute_points, h.before_points, (SELECT count(*) FROM series s WHERE s.resource_id = r.id) AS series
-     FROM heard h JOIN resource r ON r.id = h.resource_id
+     FROM activity h JOIN resource r ON r.id = h.resource_id
      WHERE h.last_at >= $1 AND h.first_at <= $2 AND r.service <> $3
      ORDER BY h.last_at DESC LIMIT ${MAX}`,
     [Math.floor(from), Math.ceil(to), OWN_SERVICE],

@@ -98,7 +98,7 @@ export const release = pgTable(
 );
 
 /** When a resource was heard, by our clock, and how much came of it. */
-export const heard = pgTable("heard", {
+export const activity = pgTable("activity", {
   resourceId: integer("resource_id")
     .primaryKey()
     .references(() => resource.id),

@@ -19,7 +19,7 @@ export const token = pgTable("token", {
 });
 
 /** Requests that were refused, alike ones in one row. */
-export const turnedAway = pgTable("turned_away", {
+export const rejectedRequest = pgTable("rejected_request", {
   id: serial().primaryKey(),
   /** A hash of what makes requests alike. */
   key: text().notNull().unique(),

@@ -2,15 +2,15 @@ import { createHash } from "node:crypto";
 import { desc, getTableColumns } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
-import type { TurnedAwayEntry } from "@/core/api/senders";
-import { turnedAway } from "../schema";
+import type { RejectedRequestEntry } from "@/core/api/senders";
+import { rejectedRequest } from "../schema";
 
 /** Requests that were refused, so that a service that is set up wrongly can be found. Alike ones share a row. */
 
 /** Rows that are kept, the latest. */
 const MAX = 500;
 
-export type RejectedRequest = Omit<TurnedAwayEntry, "id">;
+export type RejectedRequest = Omit<RejectedRequestEntry, "id">;
 
 /** What makes two refusals alike. */
 export function rejectionKey({ address, agent, request, status, reason }: RejectedRequest): string {
@@ -24,10 +24,10 @@ export async function noteRejectedRequests(pool: pg.Pool, found: readonly Reject
   // In one order everywhere, so that two intakes never wait for each other in a circle.
   const all = [...found].sort((a, b) => (rejectionKey(a) < rejectionKey(b) ? -1 : 1));
   await pool.query(
-    `INSERT INTO turned_away (key, address, agent, request, status, reason, first_at, last_at, count)
+    `INSERT INTO rejected_request (key, address, agent, request, status, reason, first_at, last_at, count)
      SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[], $6::text[], $7::bigint[], $8::bigint[], $9::int[])
-     ON CONFLICT (key) DO UPDATE SET first_at = least(turned_away.first_at, excluded.first_at),
-       last_at = greatest(turned_away.last_at, excluded.last_at), count = turned_away.count + excluded.count`,
+     ON CONFLICT (key) DO UPDATE SET first_at = least(rejected_request.first_at, excluded.first_at),
+       last_at = greatest(rejected_request.last_at, excluded.last_at), count = rejected_request.count + excluded.count`,
     [
       all.map(rejectionKey),
       all.map(({ address }) => address),
@@ -41,18 +41,18 @@ export async function noteRejectedRequests(pool: pg.Pool, found: readonly Reject
     ],
   );
   await pool.query(
-    `DELETE FROM turned_away WHERE last_at < (SELECT min(last_at) FROM
-       (SELECT last_at FROM turned_away ORDER BY last_at DESC LIMIT ${MAX}) AS latest)`,
+    `DELETE FROM rejected_request WHERE last_at < (SELECT min(last_at) FROM
+       (SELECT last_at FROM rejected_request ORDER BY last_at DESC LIMIT ${MAX}) AS latest)`,
   );
 }
 
 /** The refusals on record, the latest first. */
-export function listRejectedRequests(pool: pg.Pool): Promise<TurnedAwayEntry[]> {
-  const { key: _, ...columns } = getTableColumns(turnedAway);
-  return drizzle(pool).select(columns).from(turnedAway).orderBy(desc(turnedAway.lastAt)).limit(MAX);
+export function listRejectedRequests(pool: pg.Pool): Promise<RejectedRequestEntry[]> {
+  const { key: _, ...columns } = getTableColumns(rejectedRequest);
+  return drizzle(pool).select(columns).from(rejectedRequest).orderBy(desc(rejectedRequest.lastAt)).limit(MAX);
 }
 
 /** Takes all off the record. */
 export async function clearRejectedRequests(pool: pg.Pool): Promise<void> {
-  await drizzle(pool).delete(turnedAway);
+  await drizzle(pool).delete(rejectedRequest);
 }

@@ -26,7 +26,7 @@ const COLUMNS = `name, services, releases, series, series_now, overflows, attrib
   points_hours, bytes, oldest, newest`;
 
 /** Whose series count as there: of instances that were heard since $1. */
-const REPORTS = "SELECT resource_id FROM heard WHERE last_at >= $1";
+const REPORTS = "SELECT resource_id FROM activity WHERE last_at >= $1";
 
 /** @param only of which metrics, as s ($2); "" for all */
 const usedQuery = (only: string) => `

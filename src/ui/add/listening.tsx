@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import type { TurnedAwayEntry } from "@/core/api/senders";
+import type { RejectedRequestEntry } from "@/core/api/senders";
 import type { InstanceEntry, ServiceMetric } from "@/core/api/services";
 import type { TargetEntry } from "@/core/api/targets";
 import { serviceTests } from "@/core/reading/language/quote";
@@ -22,7 +22,7 @@ interface Arrival {
   metrics: ServiceMetric[];
   /** Others that were first heard since. */
   others: InstanceEntry[];
-  turnedAway: TurnedAwayEntry[];
+  rejected: RejectedRequestEntry[];
   target: TargetEntry | null;
 }
 
@@ -49,7 +49,7 @@ async function look(service: string, since: number, targetId: number | null, sig
     arrived,
     metrics,
     others: instances.filter((one) => one.service !== service && one.firstAt >= since),
-    turnedAway: senders.turnedAway.filter(({ lastAt }) => lastAt >= since),
+    rejected: senders.rejected.filter(({ lastAt }) => lastAt >= since),
     target: targets.targets.find(({ id }) => id === targetId) ?? null,
   };
 }
@@ -108,7 +108,7 @@ function Arrived({
 
 /** What is known of why nothing has come. */
 function Diagnosis({ arrival, waited, checks }: { arrival: Arrival; waited: number; checks: readonly string[] }) {
-  const { target, turnedAway, others } = arrival;
+  const { target, rejected, others } = arrival;
   const failure = target?.last?.failure ? failureOf(target.last.failure, target.last.detail ?? "") : null;
   return (
     <ul className="mt-1 space-y-1">
@@ -117,7 +117,7 @@ function Diagnosis({ arrival, waited, checks }: { arrival: Arrival; waited: numb
           ✕ {failure.title}: {failure.detail}. <span className="text-base-content">{failure.todo}</span>
         </li>
       )}
-      {turnedAway.map((one) => (
+      {rejected.map((one) => (
         <li key={one.id} className="text-error">
           ✕ Someone at <span className="num">{one.address}</span>
           {one.agent && <span className="num"> ({one.agent})</span>} was turned away at{" "}
@@ -134,7 +134,7 @@ function Diagnosis({ arrival, waited, checks }: { arrival: Arrival; waited: numb
         </li>
       ))}
       {waited > PATIENCE &&
-        turnedAway.length === 0 &&
+        rejected.length === 0 &&
         !failure &&
         checks.map((check) => (
           <li key={check} className="text-muted">

@@ -1,4 +1,4 @@
-import { Arrivals, type Effect, type Question } from "@/core/draft/effect";
+import { Arrivals, type DryRun, type Question } from "@/core/draft/dryRun";
 import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
 
@@ -9,7 +9,7 @@ export type ToWorker =
   | { type: "arrivals"; body: ArrayBuffer; spans: Span[]; records: LogRecord[] }
   | { type: "draft"; asked: number; question: Question };
 
-export type FromWorker = { asked: number; effect: Effect } | { asked: number; problem: string };
+export type FromWorker = { asked: number; dryRun: DryRun } | { asked: number; problem: string };
 
 let arrivals = new Arrivals([]);
 
@@ -34,7 +34,7 @@ self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   }
   const { asked, question } = data;
   try {
-    scope.postMessage({ asked, effect: arrivals.effectOf(question, () => performance.now()) });
+    scope.postMessage({ asked, dryRun: arrivals.dryRunOf(question, () => performance.now()) });
   } catch (error) {
     scope.postMessage({ asked, problem: (error as Error).message });
   }

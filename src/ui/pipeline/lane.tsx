@@ -2,7 +2,7 @@
 
 import type { ReactNode } from "react";
 import type { ExporterState } from "@/core/api/pipeline";
-import type { StepEffect } from "@/core/draft/effect";
+import type { StepDryRun } from "@/core/draft/dryRun";
 import type { Signal } from "@/core/otlp/signals";
 import { type ExporterConfig, exportersOf } from "@/core/pipeline/exporters";
 import { type AnyStep, kindOf, STEPS_OF } from "@/core/pipeline/steps";
@@ -63,7 +63,7 @@ export interface LaneProps {
   scraped: ReactNode;
   waiting: number;
   problems: ReadonlyMap<string, string>;
-  effects: ReadonlyMap<string, StepEffect>;
+  dryRuns: ReadonlyMap<string, StepDryRun>;
   live: ReadonlyMap<string, LiveRate>;
   /** What was tried, as it comes in a minute; null where that is not known. */
   minute: ((amount: number) => number) | null;
@@ -72,12 +72,12 @@ export interface LaneProps {
 }
 
 /** A lane in one line: what comes in, through which steps, and where it goes. */
-function ClosedLane({ signal, onOpen, steps, exporters, states, receives, received, problems, effects }: LaneProps) {
+function ClosedLane({ signal, onOpen, steps, exporters, states, receives, received, problems, dryRuns }: LaneProps) {
   const { many } = SIGNAL_WORDS[signal];
   const on = steps.filter((step) => step.on);
   const ends = exportersOf(exporters, signal);
   const wrong =
-    steps.some(({ id }) => problems.has(id) || (effects.get(id)?.problem ?? null) !== null) ||
+    steps.some(({ id }) => problems.has(id) || (dryRuns.get(id)?.problem ?? null) !== null) ||
     ends.some(({ id }) => stateText(states.find(({ exporter }) => exporter === id)).wrong);
   return (
     <section aria-label={`The lane for ${signal}`} className="plate mb-2 border-l-4 border-l-base-300">
@@ -130,7 +130,7 @@ export function LaneRow(props: LaneProps) {
           signal={signal}
           steps={steps}
           problems={props.problems}
-          effects={props.effects}
+          dryRuns={props.dryRuns}
           live={props.live}
           minute={props.minute}
           onSteps={props.onSteps}

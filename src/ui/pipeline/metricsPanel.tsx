@@ -1,4 +1,4 @@
-import type { Effect, MetricEffect } from "@/core/draft/effect";
+import type { DryRun, MetricDryRun } from "@/core/draft/dryRun";
 import { count } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
 
@@ -7,7 +7,7 @@ import { Row, Table } from "../frame/table";
 const SHOWN = 12;
 
 /** What becomes of a metric that somebody may look at. */
-function lossOf({ before, after, had, has }: MetricEffect): string {
+function lossOf({ before, after, had, has }: MetricDryRun): string {
   if (after.points === 0 && before.points > 0) return "nothing arrives any more: its readings will be empty";
   const gone = had.filter((name) => !has.includes(name));
   const came = has.filter((name) => !had.includes(name));
@@ -24,10 +24,10 @@ function lossOf({ before, after, had, has }: MetricEffect): string {
     .join("; ");
 }
 
-export function MetricsPanel({ effect }: { effect: Effect }) {
-  const changed = effect.draft.metrics
+export function MetricsPanel({ dryRun }: { dryRun: DryRun }) {
+  const changed = dryRun.draft.metrics
     .map((drafted) => {
-      const live = effect.live.metrics.find(({ name }) => name === drafted.name);
+      const live = dryRun.live.metrics.find(({ name }) => name === drafted.name);
       return { ...drafted, before: live?.after ?? { series: 0, points: 0, bytes: 0 }, had: live?.has ?? [] };
     })
     .filter(

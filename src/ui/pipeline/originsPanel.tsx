@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { GROWTH_SPANS, type Growth, type NowAndBefore } from "@/core/api/pipeline";
-import type { Effect, MetricEffect } from "@/core/draft/effect";
+import type { DryRun, MetricDryRun } from "@/core/draft/dryRun";
 import { type Multiplier, type Origin, remedyFor } from "@/core/draft/origins";
 import type { StepConfig } from "@/core/pipeline/steps";
 import { count } from "../frame/amounts";
@@ -93,22 +93,22 @@ function Remedies(offer: Offer) {
 }
 
 export function OriginsPanel({
-  effect,
+  dryRun,
   monthly,
   freeId,
   onStep,
 }: {
-  effect: Effect;
+  dryRun: DryRun;
   /** What of a metric was tried, as it comes in a month. */
-  monthly: (amounts: MetricEffect["after"]) => Costly;
+  monthly: (amounts: MetricDryRun["after"]) => Costly;
 } & Omit<Offer, "origin">) {
   const [back, setBack] = useState<number>(DAY);
   const growth = useGrowth(back);
   const { price } = usePrice();
-  const worth = effect.origins.filter(({ series, multipliers }) => series > 1 && multipliers.length > 0);
+  const worth = dryRun.origins.filter(({ series, multipliers }) => series > 1 && multipliers.length > 0);
   if (worth.length === 0) return null;
   const cost = (metric: string) => {
-    const amounts = effect.live.metrics.find(({ name }) => name === metric)?.after;
+    const amounts = dryRun.live.metrics.find(({ name }) => name === metric)?.after;
     return amounts ? money(costOf(monthly(amounts), price), price) : "—";
   };
   return (

@@ -19,7 +19,7 @@ import { useNow } from "../query/place";
 import { useReading } from "../query/use";
 import { ComparePanel } from "./comparePanel";
 import { type Draft, problemsOf, useDraft } from "./draft";
-import { EffectPanel } from "./effectPanel";
+import { DryRunPanel } from "./dryRunPanel";
 import { ExporterList } from "./exporterList";
 import { LaneRow } from "./lane";
 import { OriginsPanel } from "./originsPanel";
@@ -27,7 +27,7 @@ import { PipelineFile } from "./pipelineFile";
 import { Publishing, Versions } from "./publishing";
 import { RecordPanel } from "./recordPanel";
 import { type LiveRate, NO_RATE } from "./stepRates";
-import { monthly, perMinute, useArrivals, useEffectOfDraft } from "./useEffectOfDraft";
+import { monthly, perMinute, useArrivals, useDryRun } from "./useDryRun";
 import { type OwnReadings, useOwnReadings } from "./useOwnReadings";
 import { PipelineWarnings } from "./warnings";
 import { newExporter, newStep } from "./words";
@@ -130,7 +130,7 @@ export function PipelinePage() {
   const problems = useMemo(() => (config ? problemsOf(config) : new Map<string, string>()), [config]);
   const drafting = draft.config !== null;
   const live = data?.live.config;
-  const tried = useEffectOfDraft(
+  const tried = useDryRun(
     arrivals.data,
     live
       ? {
@@ -144,7 +144,7 @@ export function PipelinePage() {
   );
   if (error && !data) return <ProblemNote error={error} />;
   if (!data || !config) return <div role="status" aria-label="Reading…" className="plate skeleton-bar h-40" />;
-  const effects = new Map(tried.effect?.draft.steps.map((one) => [one.id, one]) ?? []);
+  const dryRuns = new Map(tried.dryRun?.draft.steps.map((one) => [one.id, one]) ?? []);
   const taken = new Set([
     ...SIGNALS.flatMap((signal) => config[signal].map(({ id }) => id)),
     ...config.exporters.map(({ id }) => id),
@@ -161,7 +161,7 @@ export function PipelinePage() {
         based={draft.based}
         live={data.live.id}
         drafting={drafting}
-        twice={tried.effect?.draft.twice ?? []}
+        twice={tried.dryRun?.draft.twice ?? []}
       />
       {draft.config && (
         <Publishing config={draft.config} based={draft.based} ready={problems.size === 0} onPublished={draft.giveUp} />
@@ -204,20 +204,20 @@ export function PipelinePage() {
             .filter(({ step }) => config[signal].some(({ id }) => id === step))
             .reduce((sum, { points }) => sum + points, 0)}
           problems={problems}
-          effects={effects}
+          dryRuns={dryRuns}
           live={drafting ? new Map() : rates}
           minute={signal === "metrics" ? (amount) => perMinute(tried, amount) : null}
           onSteps={(steps) => setSteps(signal, steps)}
           onAdd={(type) => setSteps(signal, [...config[signal], newStep(signal, type as AnyStep["type"], taken)])}
         />
       ))}
-      {lane === "traces" && tried.effect && (
-        <RecordPanel title="What becomes of spans" many="spans" effect={tried.effect.draft.spans} />
+      {lane === "traces" && tried.dryRun && (
+        <RecordPanel title="What becomes of spans" many="spans" dryRun={tried.dryRun.draft.spans} />
       )}
-      {lane === "logs" && tried.effect && (
-        <RecordPanel title="What becomes of log records" many="log records" effect={tried.effect.draft.records} />
+      {lane === "logs" && tried.dryRun && (
+        <RecordPanel title="What becomes of log records" many="log records" dryRun={tried.dryRun.draft.records} />
       )}
-      <EffectPanel
+      <DryRunPanel
         tried={tried}
         points={arrivals.data?.points ?? 0}
         drafting={drafting}
@@ -227,9 +227,9 @@ export function PipelinePage() {
         own={own}
         onAgain={() => void arrivals.refetch()}
       />
-      {tried.effect && (
+      {tried.dryRun && (
         <OriginsPanel
-          effect={tried.effect}
+          dryRun={tried.dryRun}
           monthly={(amounts) => monthly(tried, amounts)}
           freeId={(type: StepType) => newStep("metrics", type, taken).id}
           onStep={insert}

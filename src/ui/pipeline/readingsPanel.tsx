@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { Finding } from "@/core/contract/finding";
-import type { ContractEffect, ReadingEffect } from "@/core/draft/watchedReading";
+import type { ContractDryRun, ReadingDryRun } from "@/core/draft/watchedReading";
 import type { SideBySide } from "@/core/reading/differences";
 import { parseReading } from "@/core/reading/language/parse";
 import { ReadingError } from "@/core/reading/language/tree";
@@ -23,7 +23,7 @@ export function together(left: ReadingResult, right: ReadingResult, names: reado
   return { ...left, series: [...named(left, names[0]), ...named(right, names[1])] };
 }
 
-function isSame({ pairs, gone }: ReadingEffect): boolean {
+function isSame({ pairs, gone }: ReadingDryRun): boolean {
   return (
     gone.length === 0 &&
     pairs.every(({ left, right, furthest }) => left !== null && right !== null && furthest === null)
@@ -59,7 +59,7 @@ export function apartText(pairs: readonly SideBySide[], unit: string, names: rea
 const NAMES = ["as it runs", "as drafted"] as const;
 
 /** What becomes of a reading, in words. */
-function Verdict({ draft, live, pairs, gone }: ReadingEffect) {
+function Verdict({ draft, live, pairs, gone }: ReadingDryRun) {
   if (!draft || !live) return null;
   if (draft.series.length === 0 && live.series.length > 0) return <span className="text-warning">◆ will be empty</span>;
   const missing = gone.length > 0 && `◆ ${gone.join(" and ")} ${gone.length === 1 ? "is" : "are"} gone; `;
@@ -71,7 +71,7 @@ function Verdict({ draft, live, pairs, gone }: ReadingEffect) {
   );
 }
 
-function Figure({ of, onRemove }: { of: ReadingEffect; onRemove: (() => void) | null }) {
+function Figure({ of, onRemove }: { of: ReadingDryRun; onRemove: (() => void) | null }) {
   const { text, at, live, draft } = of;
   if (!live || !draft) return null;
   return (
@@ -141,7 +141,7 @@ function AddReading({ own }: { own: OwnReadings }) {
 }
 
 /** What a draft breaks of contracts, and what it mends. */
-function Contracts({ contracts }: { contracts: readonly ContractEffect[] }) {
+function Contracts({ contracts }: { contracts: readonly ContractDryRun[] }) {
   const told = (name: string, findings: readonly Finding[], breaks: boolean) =>
     findings.map(({ code, subject, detail }) => (
       <li key={`${name} ${code} ${subject}`} className={breaks ? "text-error" : "text-success"}>
@@ -162,8 +162,8 @@ export function ReadingsPanel({
   contracts,
   own,
 }: {
-  readings: readonly ReadingEffect[];
-  contracts: readonly ContractEffect[];
+  readings: readonly ReadingDryRun[];
+  contracts: readonly ContractDryRun[];
   own: OwnReadings;
 }) {
   const known = readings.filter(({ live, draft }) => (live?.series.length ?? 0) + (draft?.series.length ?? 0) > 0);

@@ -1,4 +1,4 @@
-import type { RecordEffect, TextOfRecord } from "@/core/draft/recordEffect";
+import type { RecordDryRun, TextOfRecord } from "@/core/draft/recordDryRun";
 import { size } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
 
@@ -19,12 +19,12 @@ function Told({ record }: { record: TextOfRecord }) {
   );
 }
 
-function isChanged({ before, after }: RecordEffect["examples"][number]): boolean {
+function isChanged({ before, after }: RecordDryRun["examples"][number]): boolean {
   return JSON.stringify(before) !== JSON.stringify(after);
 }
 
-export function RecordPanel({ title, many, effect }: { title: string; many: string; effect: RecordEffect }) {
-  const { arrivals, stored, examples } = effect;
+export function RecordPanel({ title, many, dryRun }: { title: string; many: string; dryRun: RecordDryRun }) {
+  const { arrivals, stored, examples } = dryRun;
   if (arrivals.records === 0) return null;
   const part = (100 * (stored.records - arrivals.records)) / arrivals.records;
   const shown = [...examples].sort((a, b) => Number(isChanged(b)) - Number(isChanged(a))).slice(0, 5);

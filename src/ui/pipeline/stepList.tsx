@@ -16,7 +16,7 @@ import {
   useSortable,
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
-import type { StepEffect } from "@/core/draft/effect";
+import type { StepDryRun } from "@/core/draft/dryRun";
 import type { Signal } from "@/core/otlp/signals";
 import { type AnyStep, kindOf } from "@/core/pipeline/steps";
 import { type LiveRate, StepRates, TriedValues } from "./stepRates";
@@ -29,7 +29,7 @@ interface Row {
   step: AnyStep;
   place: number;
   problem: string | undefined;
-  effect: StepEffect | undefined;
+  dryRun: StepDryRun | undefined;
   live: LiveRate | undefined;
   /** What was tried, as it comes in a minute; null where that is not known. */
   minute: ((amount: number) => number) | null;
@@ -40,7 +40,7 @@ interface Changes {
   onRemove: (place: number) => void;
 }
 
-function StepRow({ signal, step, place, problem, effect, live, minute, onChange, onRemove }: Row & Changes) {
+function StepRow({ signal, step, place, problem, dryRun, live, minute, onChange, onRemove }: Row & Changes) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: step.id,
   });
@@ -64,10 +64,10 @@ function StepRow({ signal, step, place, problem, effect, live, minute, onChange,
       </button>
       <div className="min-w-0 flex-1">
         <StepSentence step={step} onChange={(part) => onChange(place, part)} />
-        {step.on && effect && <TriedValues values={effect.values} />}
-        {(problem ?? effect?.problem) && (
+        {step.on && dryRun && <TriedValues values={dryRun.values} />}
+        {(problem ?? dryRun?.problem) && (
           <p role="alert" className="text-[13px] text-error">
-            ✕ {problem ?? effect?.problem}
+            ✕ {problem ?? dryRun?.problem}
           </p>
         )}
         <p className="flex gap-3 text-[12.5px]">
@@ -84,7 +84,7 @@ function StepRow({ signal, step, place, problem, effect, live, minute, onChange,
           </button>
         </p>
       </div>
-      <StepRates signal={signal} live={live} effect={step.on ? effect : undefined} minute={minute} />
+      <StepRates signal={signal} live={live} dryRun={step.on ? dryRun : undefined} minute={minute} />
     </li>
   );
 }
@@ -93,7 +93,7 @@ export function StepList({
   signal,
   steps,
   problems,
-  effects,
+  dryRuns,
   live,
   minute,
   onSteps,
@@ -101,7 +101,7 @@ export function StepList({
   signal: Signal;
   steps: readonly AnyStep[];
   problems: ReadonlyMap<string, string>;
-  effects: ReadonlyMap<string, StepEffect>;
+  dryRuns: ReadonlyMap<string, StepDryRun>;
   live: ReadonlyMap<string, LiveRate>;
   minute: Row["minute"];
   onSteps: (steps: AnyStep[]) => void;
@@ -126,7 +126,7 @@ export function StepList({
               step={step}
               place={place}
               problem={problems.get(step.id)}
-              effect={effects.get(step.id)}
+              dryRun={dryRuns.get(step.id)}
               live={live.get(step.id)}
               minute={minute}
               onChange={(at, part) =>

@@ -1,5 +1,5 @@
-import type { Flow, StepEffect } from "@/core/draft/effect";
-import type { ValueEffect } from "@/core/draft/tryOut";
+import type { Flow, StepDryRun } from "@/core/draft/dryRun";
+import type { ValueDryRun } from "@/core/draft/tryOut";
 import type { Signal } from "@/core/otlp/signals";
 import { digits } from "@/core/unit/format";
 import { count, size } from "../frame/amounts";
@@ -40,7 +40,7 @@ function Live({ live, many }: { live: LiveRate; many: string }) {
   );
 }
 
-function Tried({ of, many, minute }: { of: StepEffect; many: string; minute: ((amount: number) => number) | null }) {
+function Tried({ of, many, minute }: { of: StepDryRun; many: string; minute: ((amount: number) => number) | null }) {
   const each = (text: (one: Flow) => string) => flow(text(of.in), text(of.out));
   if (of.in.series === null || !minute)
     return (
@@ -65,12 +65,12 @@ function Tried({ of, many, minute }: { of: StepEffect; many: string; minute: ((a
 export function StepRates({
   signal,
   live,
-  effect,
+  dryRun,
   minute,
 }: {
   signal: Signal;
   live: LiveRate | undefined;
-  effect: StepEffect | undefined;
+  dryRun: StepDryRun | undefined;
   /** What was tried, as it comes in a minute; null where that is not known. */
   minute: ((amount: number) => number) | null;
 }) {
@@ -78,18 +78,18 @@ export function StepRates({
   return (
     <div className="num w-52 shrink-0 text-right text-[12px] text-muted">
       {live && <Live live={live} many={many} />}
-      {effect && <Tried of={effect} many={many} minute={minute} />}
+      {dryRun && <Tried of={dryRun} many={many} minute={minute} />}
     </div>
   );
 }
 
 /** Long values are seen in one example, short ones in several. */
-function shownOf(examples: ValueEffect["examples"]): number {
+function shownOf(examples: ValueDryRun["examples"]): number {
   return examples.some(({ before }) => before.length > 60) ? 1 : examples.length;
 }
 
 /** What a step makes of the values that come to it. */
-export function TriedValues({ values }: { values: readonly ValueEffect[] }) {
+export function TriedValues({ values }: { values: readonly ValueDryRun[] }) {
   return values.map(({ attribute, values: came, left, examples }) => {
     const changed = examples.filter(({ before, after }) => before !== after);
     return (

@@ -2,7 +2,7 @@
 
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { type TokenEntry, type TurnedAwayEntry, tokenRequest } from "@/core/api/senders";
+import { type RejectedRequestEntry, type TokenEntry, tokenRequest } from "@/core/api/senders";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
@@ -123,7 +123,7 @@ function TokenRow({ token, now }: { token: TokenEntry; now: number }) {
   );
 }
 
-function TurnedAway({ all, now }: { all: readonly TurnedAwayEntry[]; now: number }) {
+function RejectedRequests({ all, now }: { all: readonly RejectedRequestEntry[]; now: number }) {
   const client = useQueryClient();
   const clear = async () => {
     await ask("DELETE /api/senders", {});
@@ -228,7 +228,7 @@ export function SendersPage() {
             {made !== null && <Made text={made} onDone={() => setMade(null)} />}
             <NewToken onMade={setMade} />
           </section>
-          <TurnedAway all={data.turnedAway} now={now} />
+          <RejectedRequests all={data.rejected} now={now} />
         </>
       )}
     </>

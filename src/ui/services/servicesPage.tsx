@@ -49,7 +49,7 @@ function Ways() {
   const targets = useTargets();
   const senders = useSenders();
   const failing = targets.data?.filter(({ last }) => last?.failure).length ?? 0;
-  const turned = senders.data?.turnedAway.length ?? 0;
+  const turned = senders.data?.rejected.length ?? 0;
   const inForce = senders.data?.tokens.filter(({ revokedAt }) => revokedAt === null).length ?? 0;
   return (
     <p className="ml-auto flex flex-wrap items-baseline gap-x-4">

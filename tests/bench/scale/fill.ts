@@ -42,7 +42,7 @@ async function fillRegistry(pool: pg.Pool, { metrics, instances, series }: Size,
     [instances],
   );
   await pool.query(
-    `INSERT INTO heard (resource_id, first_at, last_at, points, minute, minute_points, before_points, every)
+    `INSERT INTO activity (resource_id, first_at, last_at, points, minute, minute_points, before_points, every)
      SELECT r.id, $2 - (n - i / ${SERVICES}) * $3, CASE WHEN i / ${SERVICES} >= n - ${LIVING} THEN $2 ELSE $2 - (n - 1 - i / ${SERVICES}) * $3 END,
        100000, $2 / 60000, 400, 400, 10000
      FROM (SELECT id, substr(instance, 2)::bigint AS i, $1::bigint / ${SERVICES} AS n FROM resource WHERE service LIKE 'scale-%') r`,
@@ -51,7 +51,7 @@ async function fillRegistry(pool: pg.Pool, { metrics, instances, series }: Size,
   await pool.query(
     `INSERT INTO release (service, environment, version, first_at, last_at)
      SELECT r.service, r.environment, r.release, min(h.first_at), max(h.last_at)
-     FROM resource r JOIN heard h ON h.resource_id = r.id WHERE r.service LIKE 'scale-%' GROUP BY 1, 2, 3`,
+     FROM resource r JOIN activity h ON h.resource_id = r.id WHERE r.service LIKE 'scale-%' GROUP BY 1, 2, 3`,
   );
   // Half of a metric's series are of instances that report, half of ones that went.
   const each = Math.floor(series / metrics);
@@ -93,7 +93,7 @@ function sets(ids: readonly number[], layout: Layout, start: number, span: numbe
 async function fillStrips(pool: pg.Pool, { days }: Size, now: number): Promise<void> {
   const { rows } = await pool.query<{ id: number; kind: string; series: string[] }>(
     `SELECT m.id, m.kind, array_agg(s.id ORDER BY s.id) AS series FROM metric m JOIN series s ON s.metric_id = m.id
-     JOIN heard h ON h.resource_id = s.resource_id WHERE m.name LIKE 'scale.m%' AND h.last_at >= $1 GROUP BY m.id ORDER BY m.id`,
+     JOIN activity h ON h.resource_id = s.resource_id WHERE m.name LIKE 'scale.m%' AND h.last_at >= $1 GROUP BY m.id ORDER BY m.id`,
     [now],
   );
   const today = Math.floor(now / DAY) * DAY;

@@ -1,4 +1,4 @@
-import { changeTokenRule, clearTurnedAway, getSenders } from "@/core/api/calls/senders";
+import { changeTokenRule, clearRejected, getSenders } from "@/core/api/calls/senders";
 import { clearRejectedRequests as clear, listRejectedRequests } from "@/store/senders/rejectedRequests";
 import { listTokens, setTokensNeeded, tokensNeeded } from "@/store/senders/tokens";
 import { database } from "../database";
@@ -9,7 +9,7 @@ export const dynamic = "force-dynamic";
 export const GET = serve(getSenders, async () => ({
   needed: await tokensNeeded(database()),
   tokens: await listTokens(database()),
-  turnedAway: await listRejectedRequests(database()),
+  rejected: await listRejectedRequests(database()),
 }));
 
 export const PUT = serve(changeTokenRule, async ({ body: { needed } }) => {
@@ -17,7 +17,7 @@ export const PUT = serve(changeTokenRule, async ({ body: { needed } }) => {
   return {};
 });
 
-export const DELETE = serve(clearTurnedAway, async () => {
+export const DELETE = serve(clearRejected, async () => {
   await clear(database());
   return {};
 });

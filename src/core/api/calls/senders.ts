@@ -32,7 +32,7 @@ export const changeTokenRule = call({
   example: { body: { needed: false } },
 });
 
-export const clearTurnedAway = call({
+export const clearRejected = call({
   method: "DELETE",
   path: "/api/senders",
   does: "Takes all who were turned away off the record.",

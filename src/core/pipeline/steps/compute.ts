@@ -73,6 +73,6 @@ export const compute = defineStep({
   makes: ({ to }) => to,
   originals: ({ originals }) => originals,
   doubles: (step) => step.originals && readsItself(step),
-  meets: "always",
+  windowed: "always",
   waits: (step, since, saved, closed) => new Computing(step, since, saved as ComputeState | undefined, closed),
 });

@@ -4,17 +4,17 @@ import type { KnownSeries } from "../../otlp/dictionary";
 import type { Signal } from "../../otlp/signals";
 import type { ComputeState } from "../compute";
 import type { CountRecord } from "../derived";
-import type { MeetSettings, MeetState } from "../meet";
 import { common, LEVEL_HOWS, seconds } from "../parts";
 import type { Passing, TelemetryRecord } from "../records";
 import type { Waits } from "../waits";
+import type { WindowedSettings, WindowedState } from "../windowed";
 import type { Shape } from "./attributes";
 import { choice, type Fragment, number } from "./sentence";
 
 /** What a step is: all that is known of one kind of step, in one place. */
 
 /** What a step remembers where points wait, as plain data. */
-export type WaitState = MeetState | ComputeState;
+export type WaitState = WindowedState | ComputeState;
 
 /** Where series go that meet at a step. */
 export interface Targets {
@@ -54,11 +54,11 @@ export interface Effects<C> {
   /** Whether what it is given goes on as well, beside what it makes. */
   originals?: (step: C) => boolean;
   /** When series meet here: always, where the change makes several one, or past so many of a metric. */
-  meets?: "always" | "by change" | ((step: C) => number);
+  windowed?: "always" | "by change" | ((step: C) => number);
   /** Whether an attribute may be new: one that was not there cannot have told series apart. */
   adds?: boolean;
   /** How those that meet become one. */
-  meeting?: (step: C, to: Targets) => MeetSettings;
+  window?: (step: C, to: Targets) => WindowedSettings;
   /** A way of its own to work on windows. */
   waits?: (step: C, since: number, saved: WaitState | undefined, closed: number) => Waits<WaitState>;
   /** Names of metrics that it gives its points. */
@@ -149,18 +149,18 @@ export const LEVEL_WORDS = {
 } as const;
 
 /** For steps that may bring series together in the lane for metrics: how their gauges meet, in windows of how many seconds. */
-export const meetingSettings = { gauges: z.enum(LEVEL_HOWS).default("sum"), every: seconds.default(10) };
+export const windowedSettings = { gauges: z.enum(LEVEL_HOWS).default("sum"), every: seconds.default(10) };
 
-type MeetingSettings = z.output<z.ZodObject<typeof meetingSettings>>;
+type WindowedFields = z.output<z.ZodObject<typeof windowedSettings>>;
 
 /** How series meet that a change of attributes made one. */
-export function meetingByChange(step: object, { shaped }: Targets): MeetSettings {
-  const { every, gauges } = step as MeetingSettings;
+export function windowedByChange(step: object, { shaped }: Targets): WindowedSettings {
+  const { every, gauges } = step as WindowedFields;
   return { every: every * 1000, within: "last", across: gauges, target: shaped };
 }
 
 /** What is said of that; nothing in the lanes for records, where nothing meets. */
-export function meetingSentence(step: object): Fragment[] {
+export function windowedSentence(step: object): Fragment[] {
   if (!("gauges" in step)) return [];
   return [
     {

@@ -18,6 +18,6 @@ export const limit = defineStep({
     " series of a metric; further ones go to the overflow series",
   ],
   documented: "so many series of a metric; further ones go to the series marked `otel.metric.overflow`",
-  meets: ({ series }) => series,
-  meeting: (_, { overflow }) => ({ every: EVERY, within: "last", across: "sum", target: overflow }),
+  windowed: ({ series }) => series,
+  window: (_, { overflow }) => ({ every: EVERY, within: "last", across: "sum", target: overflow }),
 });

@@ -41,8 +41,8 @@ export const merge = defineStep({
   makes: ({ to }) => to,
   originals: ({ originals }) => originals,
   doubles: ({ originals, to, how }) => originals && to === "" && how !== "distinct",
-  meets: "always",
-  meeting: ({ every, how }, { shaped }) => ({
+  windowed: "always",
+  window: ({ every, how }, { shaped }) => ({
     every: every * 1000,
     within: "last",
     across: how,

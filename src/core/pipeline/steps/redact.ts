@@ -1,14 +1,14 @@
 import { RE2JS } from "re2js";
 import { attributes, pattern } from "../parts";
 import { changing } from "./attributes";
-import { defineStep, meetingByChange, meetingSentence, meetingSettings } from "./definition";
+import { defineStep, windowedByChange, windowedSentence, windowedSettings } from "./definition";
 import { names, text } from "./sentence";
 
 export const redact = defineStep({
   type: "redact",
   lanes: ["metrics", "traces", "logs"],
   settings: { attributes, pattern },
-  onMetrics: meetingSettings,
+  onMetrics: windowedSettings,
   blank: { attributes: ["attribute"], pattern: "pattern" },
   name: "redact attributes",
   does: "what a pattern finds becomes ***",
@@ -18,7 +18,7 @@ export const redact = defineStep({
     " redact what ",
     text("pattern", "pattern"),
     " finds",
-    ...meetingSentence(step),
+    ...windowedSentence(step),
   ],
   documented: "what a pattern finds in values becomes `***`",
   shape: (step) => {
@@ -26,6 +26,6 @@ export const redact = defineStep({
     return changing(step.attributes, (value) => found.matcher(value).replaceAll("***"));
   },
   tried: (step) => step.attributes,
-  meets: "by change",
-  meeting: meetingByChange,
+  windowed: "by change",
+  window: windowedByChange,
 });

@@ -1,14 +1,14 @@
 import { z } from "zod";
 import { attribute } from "../parts";
 import { setting } from "./attributes";
-import { defineStep, meetingByChange, meetingSentence, meetingSettings } from "./definition";
+import { defineStep, windowedByChange, windowedSentence, windowedSettings } from "./definition";
 import { text } from "./sentence";
 
 export const set = defineStep({
   type: "set",
   lanes: ["metrics", "traces", "logs"],
   settings: { attribute, value: z.string().max(1000) },
-  onMetrics: meetingSettings,
+  onMetrics: windowedSettings,
   blank: { attribute: "attribute", value: "value" },
   name: "set an attribute",
   does: "to one value",
@@ -17,11 +17,11 @@ export const set = defineStep({
     text("attribute", "attribute"),
     " to ",
     text("value", "value"),
-    ...meetingSentence(step),
+    ...windowedSentence(step),
   ],
   documented: "an attribute has one value, whether it was there or not",
   shape: (step) => setting(step.attribute, step.value),
-  meets: "by change",
+  windowed: "by change",
   adds: true,
-  meeting: meetingByChange,
+  window: windowedByChange,
 });

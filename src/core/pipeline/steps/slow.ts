@@ -13,6 +13,6 @@ export const slow = defineStep({
   does: "fewer points, the same totals",
   sentence: () => ["one point every ", number("every", "seconds"), " s, gauges ", choice("gauges", "gauges", WORDS)],
   documented: "one point per window, the same totals",
-  meets: "always",
-  meeting: ({ every, gauges }) => ({ every: every * 1000, within: gauges, across: "last", target: (series) => series }),
+  windowed: "always",
+  window: ({ every, gauges }) => ({ every: every * 1000, within: gauges, across: "last", target: (series) => series }),
 });

@@ -41,8 +41,8 @@ test.each(all)("$type for $signal: every setting of its own can be changed in so
 
 test("a kind that works on windows says how, and one that shows values says of which attributes", () => {
   for (const { config, signal } of all) {
-    const { meets, meeting, waits, tried, shape } = kindOf(config);
-    if (signal === "metrics" && meets !== undefined) expect(meeting ?? waits).toBeDefined();
+    const { windowed, window, waits, tried, shape } = kindOf(config);
+    if (signal === "metrics" && windowed !== undefined) expect(window ?? waits).toBeDefined();
     if (tried) expect(shape).toBeDefined();
   }
 });

@@ -3,7 +3,7 @@ import { Dictionary } from "../otlp/dictionary";
 import { anyLogRecord, anySpan, ORIGIN } from "../pipeline/arbitrary";
 import { pipelineSchema } from "../pipeline/config";
 import { Pipeline } from "../pipeline/pipeline";
-import { tryRecords } from "./recordEffect";
+import { tryRecords } from "./recordDryRun";
 
 const tried = (parts: object) => {
   const config = pipelineSchema.parse(parts);
@@ -23,13 +23,13 @@ test("how many spans are left, and how large they are, is what counting by hand 
     fc.property(fc.array(anySpan, { maxLength: 25 }), (spans) => {
       const traces = [{ id: "d", type: "drop", where: 'span.kind is "client"' }];
       const { config, pipeline } = tried({ traces });
-      const effect = tryRecords(pipeline, config.traces, spans, ORIGIN, () => {});
+      const dryRun = tryRecords(pipeline, config.traces, spans, ORIGIN, () => {});
       const left = spans.filter(({ kind }) => kind !== "client");
       const size = (all: typeof spans) =>
         all.reduce((sum, { name, attributes }) => sum + 60 + name.length + textSize(attributes), 0);
-      expect(effect.arrivals).toEqual({ records: spans.length, bytes: size(spans) });
-      expect(effect.stored).toEqual({ records: left.length, bytes: size(left) });
-      for (const { before, after } of effect.examples) if (after) expect(after).toEqual(before);
+      expect(dryRun.arrivals).toEqual({ records: spans.length, bytes: size(spans) });
+      expect(dryRun.stored).toEqual({ records: left.length, bytes: size(left) });
+      for (const { before, after } of dryRun.examples) if (after) expect(after).toEqual(before);
     }),
   );
 });
@@ -44,11 +44,11 @@ test("whole traces are decided on with all of their spans there are, and counts 
       ];
       const { config, pipeline } = tried({ traces });
       const waiting: string[] = [];
-      const effect = tryRecords(pipeline, config.traces, spans, ORIGIN + 60_000, (step) => waiting.push(step));
+      const dryRun = tryRecords(pipeline, config.traces, spans, ORIGIN + 60_000, (step) => waiting.push(step));
       const failed = new Set(spans.filter(({ status }) => status === "error").map(({ traceId }) => traceId));
-      expect(effect.stored.records).toBe(spans.filter(({ traceId }) => failed.has(traceId)).length);
+      expect(dryRun.stored.records).toBe(spans.filter(({ traceId }) => failed.has(traceId)).length);
       expect(waiting).toEqual(spans.length > 0 ? ["n"] : []);
-      for (const example of effect.examples) expect([example.after, example.waits]).toEqual([null, true]);
+      for (const example of dryRun.examples) expect([example.after, example.waits]).toEqual([null, true]);
     }),
   );
 });

@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import type { Effect, Question } from "@/core/draft/effect";
+import type { DryRun, Question } from "@/core/draft/dryRun";
 import type { Amounts } from "@/core/draft/tallies";
 import type { LogRecord } from "@/core/log/model";
 import type { Span } from "@/core/span/model";
@@ -22,7 +22,7 @@ interface Arrivals {
 }
 
 export interface Tried {
-  effect: Effect | null;
+  dryRun: DryRun | null;
   /** How many points came for each that is in the sample. */
   factor: number;
   /** How long the sample took to come, ms. */
@@ -77,7 +77,7 @@ export function useArrivals() {
  *
  * @param asking null while it is not known what is live
  */
-export function useEffectOfDraft(arrivals: Arrivals | undefined, asking: Question | null): Tried {
+export function useDryRun(arrivals: Arrivals | undefined, asking: Question | null): Tried {
   const worker = useRef<Worker | null>(null);
   const asked = useRef(0);
   const [answer, setAnswer] = useState<FromWorker | null>(null);
@@ -109,9 +109,9 @@ export function useEffectOfDraft(arrivals: Arrivals | undefined, asking: Questio
     const timer = setTimeout(() => worker.current?.postMessage(message), 120);
     return () => clearTimeout(timer);
   }, [arrivals, question]);
-  const effect = answer && "effect" in answer ? answer.effect : null;
+  const dryRun = answer && "dryRun" in answer ? answer.dryRun : null;
   return {
-    effect,
+    dryRun,
     factor: arrivals && arrivals.points > 0 ? arrivals.seen / arrivals.points : 1,
     span: arrivals?.span ?? 0,
     problem: answer && "problem" in answer ? answer.problem : null,

@@ -8,7 +8,7 @@ import { CostLine } from "./costLine";
 import { FollowPanel } from "./followPanel";
 import { MetricsPanel } from "./metricsPanel";
 import { ReadingsPanel } from "./readingsPanel";
-import { monthly, perMinute, type Tried } from "./useEffectOfDraft";
+import { monthly, perMinute, type Tried } from "./useDryRun";
 import type { OwnReadings } from "./useOwnReadings";
 
 function change(before: number, after: number): string {
@@ -18,7 +18,7 @@ function change(before: number, after: number): string {
 }
 
 /** What a draft does to the arrivals of the last minutes, against what runs. */
-export function EffectPanel({
+export function DryRunPanel({
   tried,
   points,
   drafting,
@@ -38,9 +38,9 @@ export function EffectPanel({
   own: OwnReadings;
   onAgain: () => void;
 }) {
-  const { effect, factor, span, problem } = tried;
+  const { dryRun, factor, span, problem } = tried;
   if (problem !== null) return <ProblemNote error={new Error(problem)} />;
-  if (!effect) return <div role="status" aria-label="Trying the draft…" className="plate skeleton-bar h-40" />;
+  if (!dryRun) return <div role="status" aria-label="Trying the draft…" className="plate skeleton-bar h-40" />;
   if (points === 0)
     return (
       <section className="plate p-4">
@@ -50,7 +50,7 @@ export function EffectPanel({
         </p>
       </section>
     );
-  const { live, draft, took } = effect;
+  const { live, draft, took } = dryRun;
   const minute = (amount: number) => perMinute(tried, amount);
   const from = drafting ? live.stored : live.arrivals;
   const to = draft.stored;
@@ -105,9 +105,9 @@ export function EffectPanel({
           </button>
         </p>
       </section>
-      {drafting && <MetricsPanel effect={effect} />}
-      {drafting && <ReadingsPanel readings={effect.readings} contracts={effect.contracts} own={own} />}
-      <FollowPanel answer={effect.followed} asked={follow} onAsk={onFollow} />
+      {drafting && <MetricsPanel dryRun={dryRun} />}
+      {drafting && <ReadingsPanel readings={dryRun.readings} contracts={dryRun.contracts} own={own} />}
+      <FollowPanel answer={dryRun.followed} asked={follow} onAsk={onFollow} />
     </>
   );
 }

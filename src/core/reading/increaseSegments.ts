@@ -5,7 +5,7 @@ import { BEFORE, SKIP, type Track } from "./increase";
  * NOTHING and BEFORE stand for no row and for the row before the set. Differences that follow each other inside one
  * cell are one piece: their sum is the last value less the first base.
  */
-export interface Pieces {
+export interface IncreaseSegments {
   row: Int32Array;
   base: Int32Array;
   cell: Int32Array;
@@ -14,7 +14,12 @@ export interface Pieces {
 }
 
 /** What a piece adds of a column. `before` is the column's value in the row before the set. */
-export function amountOf(column: Float64Array, before: number, { row, base, weight }: Pieces, piece: number): number {
+export function amountOf(
+  column: Float64Array,
+  before: number,
+  { row, base, weight }: IncreaseSegments,
+  piece: number,
+): number {
   const from = base[piece];
   return (column[row[piece]] - (from >= 0 ? column[from] : from === BEFORE ? before : 0)) * weight[piece];
 }
@@ -24,29 +29,29 @@ let scratch: Piecemeal | null = null;
 /**
  * Lays increases evenly over their intervals and cuts them at the bounds of cells (ascending; cell k is
  * (bounds[k], bounds[k+1]]). What lies outside the bounds is left out; weights of a row inside them sum to 1.
- * The pieces are good until the next call.
+ * The segments are good until the next call.
  */
-export function cut({ increases, opening }: Track, bounds: Float64Array): Pieces {
+export function cut({ increases, opening }: Track, bounds: Float64Array): IncreaseSegments {
   const { to, breaks, rule, from, base } = increases;
   scratch ??= new Piecemeal();
-  const pieces = scratch.begin(to, bounds);
+  const segments = scratch.begin(to, bounds);
   let row = 0;
   for (let i = 0; i < breaks.length; i++) {
     const next = breaks[i];
-    if (next > row) pieces.run(row, next);
+    if (next > row) segments.run(row, next);
     if (i === increases.opening) {
-      if (opening.rule !== SKIP) pieces.single(next, opening.from, opening.base);
-    } else if (rule[i] !== SKIP) pieces.single(next, from[i], base[i]);
+      if (opening.rule !== SKIP) segments.single(next, opening.from, opening.base);
+    } else if (rule[i] !== SKIP) segments.single(next, from[i], base[i]);
     row = next + 1;
   }
-  if (row < to.length) pieces.run(row, to.length);
-  return pieces;
+  if (row < to.length) segments.run(row, to.length);
+  return segments;
 }
 
 const NONE = new Float64Array(0);
 
-/** Pieces in the making; one is used over and over, because making its columns anew would cost more than the cutting. */
-class Piecemeal implements Pieces {
+/** IncreaseSegments in the making; one is used over and over, because making its columns anew would cost more than the cutting. */
+class Piecemeal implements IncreaseSegments {
   row = new Int32Array(1024);
   base = new Int32Array(1024);
   cell = new Int32Array(1024);

@@ -28,7 +28,7 @@ import { firstClosed, type Waits } from "./waits";
 /** How long a member is remembered that is not heard, ms. */
 const FORGET = HOUR;
 
-export interface MeetSettings {
+export interface WindowedSettings {
   /** Length of a window, ms. */
   every: number;
   /** How the values of one member in one window become one. */
@@ -44,7 +44,7 @@ export interface MeetSettings {
 }
 
 /** What a step remembers, as plain data. Times in Unix ms. */
-export interface MeetState {
+export interface WindowedState {
   /** When the step began. */
   began: number;
   /** Up to when windows are closed. */
@@ -73,7 +73,7 @@ interface Cell {
   distinct: Set<string>;
 }
 
-export class Meeting implements Waits<MeetState> {
+export class WindowedAggregation implements Waits<WindowedState> {
   readonly increases: Increases;
   private readonly totals = new Map<string, TimedAmount>();
   private readonly members = new Map<KnownSeries, Member>();
@@ -91,9 +91,9 @@ export class Meeting implements Waits<MeetState> {
    * @param closed up to when a step that it takes the place of closed its windows, Unix ms
    */
   constructor(
-    private readonly settings: MeetSettings,
+    private readonly settings: WindowedSettings,
     since: number,
-    saved?: MeetState,
+    saved?: WindowedState,
     closed = Number.NEGATIVE_INFINITY,
   ) {
     this.began = saved?.began ?? since;
@@ -102,7 +102,7 @@ export class Meeting implements Waits<MeetState> {
     for (const [key, total] of saved?.totals ?? []) this.totals.set(key, total);
   }
 
-  save(): MeetState {
+  save(): WindowedState {
     const { began, upTo, increases, totals } = this;
     return { began, upTo, bases: increases.save(), totals: [...totals] };
   }

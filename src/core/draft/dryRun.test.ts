@@ -6,12 +6,12 @@ import { addAmount } from "../pipeline/amount";
 import { packBatch } from "../pipeline/block";
 import { EMPTY_PIPELINE, pipelineSchema } from "../pipeline/config";
 import { type StepConfig, stepSchema } from "../pipeline/steps";
-import { Arrivals, type Question } from "./effect";
+import { Arrivals, type Question } from "./dryRun";
 import { originalsBeside } from "./mistakes";
 import { originsOf, remedyFor } from "./origins";
 
-const effectOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], rest: Partial<Question> = {}) =>
-  new Arrivals(blocks).effectOf({
+const dryRunOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[], rest: Partial<Question> = {}) =>
+  new Arrivals(blocks).dryRunOf({
     live: { ...EMPTY_PIPELINE, metrics: live },
     draft: { ...EMPTY_PIPELINE, metrics: draft },
     readings: [],
@@ -72,18 +72,18 @@ test("what a draft does is what counting by hand gives", () => {
         { type: "drop", where: 'metric is "closed"' },
         { type: "remove", attributes: ["locker"], every: 60 },
       );
-      const effect = effectOf(blocksOf(all), [], draft);
+      const dryRun = dryRunOf(blocksOf(all), [], draft);
       const opened = all.filter(({ metric }) => metric === "opened");
-      expect(effect.live.arrivals.points).toBe(all.length);
-      expect(effect.live.stored).toEqual(effect.live.arrivals);
-      expect(effect.draft.arrivals.series).toBe(distinct(all, (one) => `${one.metric}${one.route}${one.locker}`));
-      expect(effect.draft.stored.series).toBe(distinct(opened, ({ route }) => route));
+      expect(dryRun.live.arrivals.points).toBe(all.length);
+      expect(dryRun.live.stored).toEqual(dryRun.live.arrivals);
+      expect(dryRun.draft.arrivals.series).toBe(distinct(all, (one) => `${one.metric}${one.route}${one.locker}`));
+      expect(dryRun.draft.stored.series).toBe(distinct(opened, ({ route }) => route));
       const windows = new Map(opened.map(({ route, at }) => [`${route}${Math.ceil((T0 + at) / 60_000)}`, route]));
-      expect(effect.draft.stored.points).toBe(windows.size);
+      expect(dryRun.draft.stored.points).toBe(windows.size);
       const closedOnes = all.filter(({ metric }) => metric === "closed");
       const bytes = (some: readonly Set4[]) => total(some, ({ route, locker }) => sizeOf({ route, locker }));
       const nothing = { values: [], problem: null };
-      expect(effect.draft.steps).toEqual([
+      expect(dryRun.draft.steps).toEqual([
         {
           id: "s0",
           in: {
@@ -109,7 +109,7 @@ test("what a draft does is what counting by hand gives", () => {
           ...nothing,
         },
       ]);
-      const closed = effect.draft.metrics.find(({ name }) => name === "closed");
+      const closed = dryRun.draft.metrics.find(({ name }) => name === "closed");
       if (closed) expect([closed.after.points, closed.has]).toEqual([0, []]);
     }),
   );
@@ -118,7 +118,7 @@ test("what a draft does is what counting by hand gives", () => {
 test("what multiplies series is what counting by hand gives, and its remedy is a step", () => {
   fc.assert(
     fc.property(points, (all) => {
-      const { origins } = effectOf(blocksOf(all), [], []);
+      const { origins } = dryRunOf(blocksOf(all), [], []);
       for (const origin of origins) {
         const own = all.filter(({ metric }) => metric === origin.metric);
         expect(origin.series).toBe(distinct(own, (one) => `${one.route}${one.locker}`));
@@ -135,7 +135,7 @@ test("what multiplies series is what counting by hand gives, and its remedy is a
           const remedy = remedyFor(origin, multiplier, "remedy");
           expect(stepSchema.safeParse(remedy).success).toBe(true);
           expect(remedy.type).toBe(name === "locker" && !paired ? "fold" : "remove");
-          const after = effectOf(blocksOf(all), [], [remedy]).draft.metrics.find((one) => one.name === origin.metric)!;
+          const after = dryRunOf(blocksOf(all), [], [remedy]).draft.metrics.find((one) => one.name === origin.metric)!;
           expect(after.after.series).toBe(without);
         }
       }
@@ -152,7 +152,7 @@ test("bytes change at each step with the names and values of attributes", () => 
         { type: "set", attribute: "kind", value: "tin" },
         { type: "coarsen", scale: 1 },
       );
-      const [rename, set, coarsen] = effectOf(blocksOf(all), [], draft).draft.steps;
+      const [rename, set, coarsen] = dryRunOf(blocksOf(all), [], draft).draft.steps;
       const bytes = (change: (one: Set4) => Record<string, string>) => total(all, (one) => sizeOf(change(one)));
       const renamed = bytes(({ route, locker }) => ({ "way.taken": route, locker }));
       expect(rename.in.bytes).toBe(bytes(({ route, locker }) => ({ route, locker })));
@@ -169,7 +169,7 @@ test("the series that a figure is worked out into are counted behind its step", 
     { type: "compute", reading: "count of opened by route", to: "opened.much", every: 10 },
     { type: "rename", where: 'metric is "opened.much"', from: "route", to: "way" },
   );
-  const [compute, rename] = effectOf(blocksOf(all), [], draft).draft.steps;
+  const [compute, rename] = dryRunOf(blocksOf(all), [], draft).draft.steps;
   expect(compute.out).toMatchObject({ points: 2, series: 2 });
   expect(rename).toMatchObject({ in: { points: 2, series: 2 }, out: { points: 2, series: 2 } });
 });
@@ -187,7 +187,7 @@ describe("following series", () => {
     { type: "rename", from: "route", to: "way" },
   );
   const follow = (metric: string, find = "") =>
-    effectOf(blocksOf(all), [], draft, { follow: { metric, find } }).followed;
+    dryRunOf(blocksOf(all), [], draft, { follow: { metric, find } }).followed;
 
   test("each with its points before, and those of what it becomes", () => {
     const { metric, metrics, matching, series } = follow("opened", "/A 1");
@@ -232,7 +232,7 @@ describe("following series", () => {
       time: T0 + 1,
       amount: { kind: "explicit", bounds: [1], counts: [3, 4], sum: 9.5, min: null, max: null },
     });
-    const [one] = effectOf([packBatch(batch)], [], []).followed.series;
+    const [one] = dryRunOf([packBatch(batch)], [], []).followed.series;
     expect(one.points).toEqual([{ time: T0 + 1, start: T0, value: null, count: 7, sum: 9.5 }]);
     expect(one.ends[0].points).toEqual(one.points);
   });
@@ -259,7 +259,7 @@ describe("counted twice", () => {
         const opened = all.filter(({ metric }) => metric === "opened");
         const series = distinct(opened, (one) => `${one.route}${one.locker}`);
         const twice = (to !== "all" || renamed) && series > 0;
-        expect(effectOf(blocksOf(all), [], draft).draft.twice).toEqual(twice ? [{ metric: "opened", series }] : []);
+        expect(dryRunOf(blocksOf(all), [], draft).draft.twice).toEqual(twice ? [{ metric: "opened", series }] : []);
       }),
       { numRuns: 40 },
     );
@@ -274,7 +274,7 @@ test("values are tried at the step that changes them, as they come to it", () =>
         { type: "fold", where: 'metric is "opened"', attribute: "locker", folds: ["numbers"] },
         { type: "fold", attribute: "route", folds: ["numbers"] },
       );
-      const [redact, fold, idle] = effectOf(blocksOf(all), [], draft).draft.steps;
+      const [redact, fold, idle] = dryRunOf(blocksOf(all), [], draft).draft.steps;
       expect(redact.values).toMatchObject([{ values: distinct(all, ({ locker }) => locker), attribute: "locker" }]);
       const opened = all.filter(({ metric }) => metric === "opened");
       const lockers = distinct(opened, ({ locker }) => locker);
@@ -310,20 +310,20 @@ test("a step that changes units tells which metrics it cannot say in its unit", 
   add("kept.warm", "s", "gauge");
   add("kept.long", "s", "exponential");
   add("kept.much", "By", "gauge");
-  const [step] = effectOf([packBatch(batch)], [], steps({ type: "unit", to: "ms" })).draft.steps;
+  const [step] = dryRunOf([packBatch(batch)], [], steps({ type: "unit", to: "ms" })).draft.steps;
   expect(step.problem).toBe(
     "goes through as it is: kept.long is an exponential histogram, whose buckets cannot be moved; kept.much is in By, which is nothing that ms measures",
   );
   const readings = ["max of kept.warm", "max of kept.much"].map((text) => ({ text, at: "" }));
   const warm = { where: 'metric is "kept.warm"' };
-  const only = effectOf([packBatch(batch)], [], steps({ type: "unit", to: "ms", ...warm }), { readings });
+  const only = dryRunOf([packBatch(batch)], [], steps({ type: "unit", to: "ms", ...warm }), { readings });
   expect(only.draft.steps[0].problem).toBeNull();
   // Readings are held against each other in one unit.
   const [{ live, draft, pairs }] = only.readings;
   expect([live?.unit, draft?.unit, draft?.series[0].total]).toEqual(["s", "s", 3]);
   expect(pairs.map(({ furthest }) => furthest)).toEqual([null]);
   const swapped = steps({ type: "drop", ...warm }, { type: "metric", where: 'metric is "kept.much"', to: "kept.warm" });
-  expect(effectOf([packBatch(batch)], [], swapped, { readings }).readings[0].problem).toBe(
+  expect(dryRunOf([packBatch(batch)], [], swapped, { readings }).readings[0].problem).toBe(
     "as drafted it is in By, which cannot be held against s",
   );
 });
@@ -331,7 +331,7 @@ test("a step that changes units tells which metrics it cannot say in its unit", 
 test("what a value becomes is shown by one that changes, the most frequent, though some need no change", () => {
   const values = ["7", "7", "5", "{id}", "{id}", "{id}"];
   const all = values.map((locker, i) => ({ metric: "opened", route: `/${i}`, locker, at: 1000 }));
-  const [fold] = effectOf(blocksOf(all), [], steps({ type: "fold", attribute: "locker", folds: ["numbers"] })).draft
+  const [fold] = dryRunOf(blocksOf(all), [], steps({ type: "fold", attribute: "locker", folds: ["numbers"] })).draft
     .steps;
   expect(fold.values).toEqual([
     { attribute: "locker", values: 3, left: 1, examples: [{ before: "7", after: "{id}" }] },
@@ -346,7 +346,7 @@ describe("what people look at", () => {
     at: i * 1000,
   }));
   const looked = (text: string, ...some: object[]) =>
-    effectOf(blocksOf(all), [], steps(...some), { readings: [{ text, at: "contract" }] }).readings[0];
+    dryRunOf(blocksOf(all), [], steps(...some), { readings: [{ text, at: "contract" }] }).readings[0];
 
   test("a reading by an attribute that is gone says so, and one where it has a value is empty", () => {
     const remove = { type: "remove", attributes: ["locker"] };
@@ -372,7 +372,7 @@ describe("what people look at", () => {
       attributes: [{ name: "route", values: ["/a", "/b"] }, { name: "locker" }],
     });
     const about = (live: StepConfig[], draft: StepConfig[]) =>
-      effectOf(blocksOf(all), live, draft, { contracts: [body] }).contracts;
+      dryRunOf(blocksOf(all), live, draft, { contracts: [body] }).contracts;
     const codes = (live: StepConfig[], draft: StepConfig[]) =>
       about(live, draft).map(({ name, breaks, mends }) => [
         name,

@@ -13,22 +13,22 @@ import { defaultStep } from "../window/steps";
 import { type FollowAnswer, type FollowAsked, followed, type PointsOf } from "./followed";
 import { countedTwice } from "./mistakes";
 import { type Origin, originsOf } from "./origins";
-import { type RecordEffect, tryRecords } from "./recordEffect";
+import { type RecordDryRun, tryRecords } from "./recordDryRun";
 import { type Amounts, Tallies } from "./tallies";
-import { triedRecordValues, triedValues, type ValueEffect } from "./tryOut";
+import { triedRecordValues, triedValues, type ValueDryRun } from "./tryOut";
 import { unchangedMetrics } from "./unchangedMetrics";
 import {
-  type ContractEffect,
-  contractEffects,
-  type ReadingEffect,
-  readingEffect,
+  type ContractDryRun,
+  contractDryRuns,
+  type ReadingDryRun,
+  readingDryRun,
   type WatchedReading,
 } from "./watchedReading";
 
 /** What a pipeline does to arrivals of some minutes: tried out on them, in the very code that runs it. */
 
 /** One metric, by name, before and after. */
-export interface MetricEffect {
+export interface MetricDryRun {
   name: string;
   before: Amounts;
   after: Amounts;
@@ -44,25 +44,25 @@ export interface Flow {
   bytes: number;
 }
 
-export interface StepEffect {
+export interface StepDryRun {
   id: string;
   in: Flow;
   out: Flow;
   /** What becomes of the values that it changes. */
-  values: ValueEffect[];
+  values: ValueDryRun[];
   /** Why it gave nothing, or not what it says; null where nothing is wrong. */
   problem: string | null;
 }
 
-export interface LaneEffect {
+export interface LaneDryRun {
   arrivals: Amounts;
   stored: Amounts;
-  steps: StepEffect[];
-  metrics: MetricEffect[];
+  steps: StepDryRun[];
+  metrics: MetricDryRun[];
   /** Metrics of which series come out both by themselves and in what they were merged into. */
   twice: { metric: string; series: number }[];
-  spans: RecordEffect;
-  records: RecordEffect;
+  spans: RecordDryRun;
+  records: RecordDryRun;
 }
 
 /** What is to be told of a draft. */
@@ -74,11 +74,11 @@ export interface Question {
   follow: FollowAsked;
 }
 
-export interface Effect {
-  live: LaneEffect;
-  draft: LaneEffect;
-  readings: ReadingEffect[];
-  contracts: ContractEffect[];
+export interface DryRun {
+  live: LaneDryRun;
+  draft: LaneDryRun;
+  readings: ReadingDryRun[];
+  contracts: ContractDryRun[];
   followed: FollowAnswer;
   origins: Origin[];
   /** How long the draft took, ms. */
@@ -87,7 +87,7 @@ export interface Effect {
 
 /** A version that was tried, and what is stored by it. */
 interface Run {
-  effect: LaneEffect;
+  dryRun: LaneDryRun;
   lane: Lane;
   stored: Batch[];
   held: HeldSeries[] | null;
@@ -141,7 +141,7 @@ export class Arrivals {
    *
    * @param clock milliseconds, to tell how long it took
    */
-  effectOf({ live, draft, readings, contracts, follow }: Question, clock: () => number = () => 0): Effect {
+  dryRunOf({ live, draft, readings, contracts, follow }: Question, clock: () => number = () => 0): DryRun {
     const began = clock();
     const drafted = this.run(draft);
     const took = clock() - began;
@@ -149,10 +149,10 @@ export class Arrivals {
     if (this.live?.key !== key) this.live = { key, run: this.run(live) };
     const running = this.live.run;
     return {
-      live: running.effect,
-      draft: drafted.effect,
+      live: running.dryRun,
+      draft: drafted.dryRun,
       readings: readings.map((looked) => this.read(looked, running, drafted)),
-      contracts: contracts.length === 0 ? [] : contractEffects(contracts, byMetric(running), byMetric(drafted)),
+      contracts: contracts.length === 0 ? [] : contractDryRuns(contracts, byMetric(running), byMetric(drafted)),
       followed: followed(
         drafted.lane,
         this.series,
@@ -165,14 +165,14 @@ export class Arrivals {
     };
   }
 
-  private read(looked: WatchedReading, live: Run, draft: Run): ReadingEffect {
+  private read(looked: WatchedReading, live: Run, draft: Run): ReadingDryRun {
     const span = this.to - this.from;
     // A window's points lie at its end: over two windows, where in one they lay matters little.
     const windows = [live, draft].flatMap(({ lane }) => lane.windows().map((one) => Math.min(2 * one, span / 4)));
     const every = Math.max(FINEST, defaultStep(this.from, this.to, span / 24), ...windows);
     const asked = { from: this.from, to: this.to, every, zone: "UTC", picks: {} };
     for (const run of [live, draft]) run.held ??= heldSeries(run.stored);
-    return readingEffect(looked, live.held!, draft.held!, asked);
+    return readingDryRun(looked, live.held!, draft.held!, asked);
   }
 
   /** Runs the arrivals through a pipeline and closes every window. */
@@ -212,8 +212,8 @@ export class Arrivals {
       store(out);
       for (const { step: later, batch } of waiting) hold(later, batch);
     }
-    const effect = { ...this.told(pipeline, lane, after, born), spans, records };
-    return { effect, lane, stored, held: null, byMetric: null };
+    const dryRun = { ...this.told(pipeline, lane, after, born), spans, records };
+    return { dryRun, lane, stored, held: null, byMetric: null };
   }
 
   private told(
@@ -221,7 +221,7 @@ export class Arrivals {
     lane: Lane,
     after: Tallies,
     born: ReadonlyMap<string, Iterable<KnownSeries>>,
-  ): Omit<LaneEffect, "spans" | "records"> {
+  ): Omit<LaneDryRun, "spans" | "records"> {
     const before = this.all;
     const names = [...new Set([...before.metrics.keys(), ...after.metrics.keys()])].sort();
     const series = seriesCounts(lane, this.series, born);

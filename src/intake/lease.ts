@@ -5,7 +5,7 @@ import type pg from "pg";
 /** How often is looked, ms. */
 const LOOK_EVERY = 2000;
 
-export interface Held {
+export interface Lease {
   pool: pg.Pool;
   lock: number;
   /** Where changes are announced. */
@@ -19,7 +19,7 @@ export interface Held {
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
-async function hold(guard: pg.PoolClient, { lock, channel, turn, released }: Held): Promise<void> {
+async function serveLease(guard: pg.PoolClient, { lock, channel, turn, released }: Lease): Promise<void> {
   const { rows } = await guard.query<{ held: boolean }>("SELECT pg_try_advisory_lock($1) AS held", [lock]);
   if (!rows[0].held) return;
   let woken = true;
@@ -49,13 +49,13 @@ async function hold(guard: pg.PoolClient, { lock, channel, turn, released }: Hel
 }
 
 /** Tries to hold the lock, again and again, for as long as the process lives. */
-export async function holdForever(held: Held): Promise<never> {
+export async function leaseForever(lease: Lease): Promise<never> {
   for (;;) {
     let broken: Error | undefined;
     try {
-      const guard = await held.pool.connect();
+      const guard = await lease.pool.connect();
       try {
-        await hold(guard, held);
+        await serveLease(guard, lease);
       } catch (error) {
         broken = error as Error;
         throw error;
@@ -64,7 +64,7 @@ export async function holdForever(held: Held): Promise<never> {
         guard.release(broken);
       }
     } catch (error) {
-      held.report(error);
+      lease.report(error);
     }
     await pause(LOOK_EVERY);
   }

@@ -19,7 +19,7 @@ export interface TextOfRecord {
   attributes: Record<string, string>;
 }
 
-export interface RecordEffect {
+export interface RecordDryRun {
   /** How many came, how many are stored, and about how many bytes they take. */
   arrivals: { records: number; bytes: number };
   stored: { records: number; bytes: number };
@@ -69,7 +69,7 @@ export function tryRecords<T extends Span | LogRecord>(
   records: readonly T[],
   now: number,
   hold: (step: string, batch: Batch) => void,
-): RecordEffect {
+): RecordDryRun {
   const stored: (Span | LogRecord)[] = [];
   const take = ({ sideOutputs: aside }: Batch) => {
     for (const { step, batch } of aside?.waiting ?? []) hold(step, batch);
