@@ -209,17 +209,17 @@ test("a counter that falls without starting anew is found, and so is one that fe
   });
   expect(await response.json()).toEqual({});
   await expect
-    .poll(async () => await findingsOf("bolt.turned"), { timeout: 40_000 })
+    .poll(async () => await findingsOf("bolt.turned"))
     .toContainEqual(expect.objectContaining({ code: "negative", detail: expect.stringContaining("fell by 9 ") }));
   await expect
-    .poll(async () => await findingsOf("bolt.shipped"), { timeout: 40_000 })
+    .poll(async () => await findingsOf("bolt.shipped"))
     .toContainEqual(expect.objectContaining({ code: "silent", detail: expect.stringContaining("allows 2 minutes") }));
   await page.goto("/instruments/define?metric=bolt.shipped");
   await page.getByLabel("No longer holds, because").fill("bolts are no longer shipped");
   await page.getByRole("button", { name: "Withdraw it" }).click();
   await expect(page.getByText("withdrawn: bolts are no longer shipped")).toBeVisible();
   const open = async () => (await findingsOf("bolt.shipped")).filter(({ endedAt }) => endedAt === null);
-  await expect.poll(open, { timeout: 40_000 }).toEqual([]);
+  await expect.poll(open).toEqual([]);
 });
 
 test("a metric that went with a release is matched with what it became, once the release has settled", async ({
@@ -271,7 +271,7 @@ test("a metric that went with a release is matched with what it became, once the
   );
   await database.end();
   await expect
-    .poll(gone, { timeout: 40_000 })
+    .poll(gone)
     .toContainEqual(expect.objectContaining({ detail: expect.stringContaining("probably renamed to crate.lifted") }));
   await page.goto("/instruments");
   const finding = page.getByRole("listitem").filter({ hasText: "crate.lift.count" });
@@ -383,7 +383,7 @@ test("several kinds under one name, and two processes under one identity, are fo
   expect(count.series[0].total).toBe(3 + 30);
   expect(count.warnings.map(({ code }) => code).sort()).toEqual(["mixed-kinds", "two-writers"]);
   await expect
-    .poll(async () => (await findingsOf("rope.coiled")).map(({ code }) => code).sort(), { timeout: 40_000 })
+    .poll(async () => (await findingsOf("rope.coiled")).map(({ code }) => code).sort())
     .toEqual(["mixed", "two-writers"]);
   const doubled = (await findingsOf("rope.coiled")).find(({ code }) => code === "two-writers")!;
   expect(doubled.detail).toContain(`${new Date(begun).toISOString()} and ${new Date(begun + 1000).toISOString()}`);

@@ -81,8 +81,8 @@ test("merged while it runs, and every point counts once: killed intakes, another
   await Promise.all(work);
   await killHard(second);
   expect(accepted.count).toBeGreaterThan(100);
-  await expect.poll(async () => (await pipeline()).waiting.length, { timeout: 30_000 }).toBe(0);
-  await expect.poll(() => total(`count of ${metric}`), { timeout: 30_000 }).toBe(sent);
+  await expect.poll(async () => (await pipeline()).waiting.length).toBe(0);
+  await expect.poll(() => total(`count of ${metric}`)).toBe(sent);
   // Merged: only the hue is left; not merged: the spindle is there.
   const merged = await total(`count of ${metric} where spindle is missing`);
   expect(merged).toBeGreaterThan(sent / 3);
@@ -142,8 +142,8 @@ test("running totals are counted once over a merge that comes, changes and goes"
   stop = true;
   await work;
   const sent = totals.reduce((sum, one) => sum + one, 0);
-  await expect.poll(async () => (await pipeline()).waiting.length, { timeout: 30_000 }).toBe(0);
-  await expect.poll(() => total(`count of ${metric}`), { timeout: 30_000 }).toBe(sent);
+  await expect.poll(async () => (await pipeline()).waiting.length).toBe(0);
+  await expect.poll(() => total(`count of ${metric}`)).toBe(sent);
   expect((await apart()) + (await together())).toBe(sent);
 });
 
@@ -197,13 +197,13 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
   const ways = async (step: string) => [await told("points", step), await told("bytes", step)];
   const renamed = 28 + 9 + 8 + "hue".length + "red".length;
   await expect
-    .poll(() => ways("name"), { timeout: 40_000 })
+    .poll(() => ways("name"))
     .toEqual([
       { in: 1, out: 1 },
       { in: renamed, out: renamed },
     ]);
   await expect
-    .poll(() => ways("noise"), { timeout: 40_000 })
+    .poll(() => ways("noise"))
     .toEqual([
       { in: 1, out: 0 },
       { in: 28 + 9, out: 0 },

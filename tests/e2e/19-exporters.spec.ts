@@ -108,7 +108,7 @@ test("whatever is killed, each acknowledged point is in the store once and at th
   stop = true;
   await Promise.all(work);
   expect(acknowledged.length).toBeGreaterThan(100);
-  await expect.poll(() => total("count of bolt.turned"), { timeout: 30_000 }).toBe(acknowledged.length);
+  await expect.poll(() => total("count of bolt.turned")).toBe(acknowledged.length);
   await expect
     .poll(
       async () => {
@@ -143,8 +143,8 @@ test("one exporter that is away harms no other; what a full queue loses is count
   for (let i = 0; i < 5; i++) expect(await post(countOf("smithy", "nail.driven", 2, Date.now() + i))).toBe(200);
   await expect.poll(() => total("count of nail.driven")).toBe(10);
   const counts = async () => (await (await fetch(`http://127.0.0.1:${port}/counts`)).json()) as { points: number };
-  await expect.poll(async () => (await counts()).points, { timeout: 20_000 }).toBe(5);
-  await expect.poll(async () => (await stateOf("gone"))?.failure ?? "", { timeout: 20_000 }).toContain("ECONNREFUSED");
+  await expect.poll(async () => (await counts()).points).toBe(5);
+  await expect.poll(async () => (await stateOf("gone"))?.failure ?? "").toContain("ECONNREFUSED");
   expect(await stateOf("gone")).toMatchObject({ items: 5, sent: 0, lost: 0 });
   expect(await stateOf("third")).toMatchObject({ items: 0, sent: 5, lost: 0 });
   // The queue may hold 1 MB; texts that cannot be packed fill it.
@@ -184,7 +184,7 @@ test("a page to be scraped: running totals of deltas, and a token that is never 
     expect(await post(countOf("smithy", "rivet.set", value, now + i, { hue: "red" }))).toBe(200);
   const bearer = { Authorization: "Bearer a secret of ours" };
   await expect
-    .poll(async () => (await page(bearer)).text(), { timeout: 20_000 })
+    .poll(async () => (await page(bearer)).text())
     .toMatch(/rivet_set_total\{hue="red",service_name="smithy",service_version="1"\} 12 /);
   const answer = await page(bearer);
   expect(answer.headers.get("content-type")).toContain("application/openmetrics-text");
@@ -280,15 +280,13 @@ test("spans and log records of the SDK: metrics from them, whole traces kept or 
   expect((await late(fine[0])).status).toBe(200);
   const lateSpans = (traceId: string) =>
     count("SELECT count(*) FROM span WHERE name = 'late' AND trace_id = $1", [traceId]);
-  await expect.poll(() => lateSpans(failed[0]), { timeout: 20_000 }).toBe(1);
-  await expect.poll(() => count("SELECT count(*) FROM undecided_trace"), { timeout: 20_000 }).toBe(0);
+  await expect.poll(() => lateSpans(failed[0])).toBe(1);
+  await expect.poll(() => count("SELECT count(*) FROM undecided_trace")).toBe(0);
   expect(await lateSpans(fine[0])).toBe(0);
-  await expect
-    .poll(() => total('count of call.count where span.name is "POST /parcels"'), { timeout: 20_000 })
-    .toBe(20);
+  await expect.poll(() => total('count of call.count where span.name is "POST /parcels"')).toBe(20);
   expect(await total("count of call.errors")).toBe(4);
   expect(await total('count of call.duration where span.name is "POST /parcels"')).toBe(20);
-  await expect.poll(() => total('count of courier.lines where level is "debug"'), { timeout: 20_000 }).toBe(3);
+  await expect.poll(() => total('count of courier.lines where level is "debug"')).toBe(3);
   const { rows } = await database.query<{ body: string; attributes: Record<string, unknown> }>(
     `SELECT l.body, l.attributes FROM log_record l JOIN resource r ON r.id = l.resource_id WHERE r.service = 'courier-shed' ORDER BY l.t, l.ns`,
   );
@@ -318,7 +316,7 @@ test("the same reading from the store and from the other backend's copy", async 
   const now = Date.now();
   for (const [i, value] of [3, 4, 5].entries())
     await post(countOf("smithy", "hinge.oiled", value, now + i, { hue: "red" }));
-  await expect.poll(async () => (await stateOf("fourth"))?.sent, { timeout: 20_000 }).toBe(3);
+  await expect.poll(async () => (await stateOf("fourth"))?.sent).toBe(3);
   const compare = async (text: string) => {
     const query = new URLSearchParams({
       exporter: "fourth",

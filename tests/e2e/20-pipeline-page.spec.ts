@@ -17,7 +17,7 @@ async function publishHere(page: Page, note: string): Promise<void> {
   await page.getByRole("button", { name: "Publish" }).click();
   await expect(page.getByText(new RegExp(`is live since .*${note}`))).toBeVisible();
   const { live } = (await (await fetch(`${WEB}/api/pipeline`)).json()) as { live: { id: number } };
-  await expect.poll(() => runningAt(INTAKE), { timeout: 20_000 }).toBe(live.id);
+  await expect.poll(() => runningAt(INTAKE)).toBe(live.id);
 }
 
 /** Sends spans: every fifth failed, and each carries an address. */
@@ -60,7 +60,7 @@ test("a lane for traces is drafted on the spans of the last minutes, published, 
     .click();
   await lane.getByLabel("condition").fill('span.status is "error" and span.name starts with "GET /looms"');
   const effect = page.getByRole("region", { name: "What becomes of spans" });
-  await expect(effect).toContainText(/become 10\b/, { timeout: 20_000 });
+  await expect(effect).toContainText(/become 10\b/);
   await expect(effect).toContainText("nothing: dropped");
   // Another: ids in names go.
   await lane.getByRole("button", { name: "add a step for traces" }).click();
@@ -100,15 +100,15 @@ test("an exporter is added, keeps its secret, sends, and is compared with the st
   const now = Date.now();
   for (let i = 0; i < 4; i++)
     expect(await post(countOf("loomery", "weft.laid", 3, now + i, { side: "left" }))).toBe(200);
-  await expect(exporters).toContainText(/[1-9]\d* sent/, { timeout: 20_000 });
+  await expect(exporters).toContainText(/[1-9]\d* sent/);
   const compare = page.getByRole("region", { name: "Compare two destinations" });
   await compare.getByLabel("reading to compare").fill("count of weft.laid by side");
   await compare.getByRole("button", { name: "Compare", exact: true }).click();
-  await expect(compare).toContainText("the same to the last digit", { timeout: 20_000 });
+  await expect(compare).toContainText("the same to the last digit");
   await expect(compare.getByRole("row", { name: /left/ })).toContainText("12 item");
   await killHard(backend);
   await post(countOf("loomery", "weft.laid", 3, now + 9, { side: "left" }));
-  await expect(exporters).toContainText(/ECONNREFUSED.*tried again at/, { timeout: 20_000 });
+  await expect(exporters).toContainText(/ECONNREFUSED.*tried again at/);
   await expect(page.getByRole("region", { name: "Exporters of metrics" })).toContainText("✕");
   await exporters.getByRole("button", { name: "take otlp-1 out" }).click();
   await publishHere(page, "only the store");
@@ -147,7 +147,7 @@ test("what a draft does to what people look at: two lines, the largest differenc
   await add(/^drop/, 'metric is "shuttle.thrown" and side is "left"');
   const readings = page.getByRole("region", { name: "What people look at" });
   const figure = readings.getByRole("figure", { name: "rate of shuttle.thrown" });
-  await expect(figure).toContainText(/furthest apart at .*−\d+\.\d %/, { timeout: 20_000 });
+  await expect(figure).toContainText(/furthest apart at .*−\d+\.\d %/);
   for (const name of ["as it runs", "as drafted"])
     await expect(figure.locator("text").filter({ hasText: name }).first()).toBeVisible();
   await page.getByLabel("condition").last().fill('metric is "shuttle.thrown"');

@@ -49,7 +49,7 @@ test("series, points and bytes at a step agree with counting by hand; its values
   await page.goto("/pipeline");
   const step = await add(page, "fold values", 'metric is "knot.tied"');
   await step.getByLabel("attribute", { exact: true }).fill("route");
-  await expect(step).toContainText("7 values become 1", { timeout: 20_000 });
+  await expect(step).toContainText("7 values become 1");
   await expect(step).toContainText(/\/shed\/\d → \/shed\/\{id\}/);
   const { points: sampled, factor, span } = sample();
   const own = sampled.filter(({ metric }) => metric === "knot.tied");
@@ -109,7 +109,7 @@ test("a draft that takes an attribute away says which contract it breaks and whi
   const step = await add(page, "remove attributes", 'metric is "hem.sewn"');
   await step.getByLabel("attributes", { exact: true }).fill("bench");
   const contracts = lookedAt(page).getByRole("list", { name: "Contracts" });
-  await expect(contracts).toContainText("hem.sewn breaks its contract: bench is missing", { timeout: 20_000 });
+  await expect(contracts).toContainText("hem.sewn breaks its contract: bench is missing");
   const attempt = async (text: string) => {
     await lookedAt(page).getByLabel("reading to try").fill(text);
     await lookedAt(page).getByRole("button", { name: "Try it" }).click();
@@ -171,7 +171,7 @@ test("prices are the team's: set in one browser, used in another", async ({ page
   await page.getByLabel("currency").press("Enter");
   const other = await (await browser.newContext()).newPage();
   await other.goto(`${WEB}/pipeline`);
-  await expect(other.getByLabel("price of a series a month")).toHaveValue("0.5", { timeout: 20_000 });
+  await expect(other.getByLabel("price of a series a month")).toHaveValue("0.5");
   await expect(other.getByRole("region", { name: "What it does" })).toContainText(/[\d,]+\.\d\d crowns a month/);
   await other.context().close();
   const usual = await fetch(`${WEB}/api/pipeline/price`, {
@@ -261,7 +261,7 @@ test("what made series grow is what counting by hand gives, on random series of 
         "SELECT 1 FROM activity h JOIN resource r ON r.id = h.resource_id WHERE r.service = 'dyeworks'",
       )
     ).rowCount;
-  await expect.poll(heard, { timeout: 20_000 }).toBe(3);
+  await expect.poll(heard).toBe(3);
   // As if it had been so: when series and instances were first and last heard.
   const then = Date.now() - 1.5 * HOUR;
   for (const { id, was, is } of instances)

@@ -286,7 +286,7 @@ test("readings of a page are asked together, and those off the screen are not re
   expect(plates).toBeGreaterThan(3);
   // What came with the document is not asked again; a refresh asks for what is seen, at once.
   together.length = 0;
-  await expect.poll(() => together.length, { timeout: 30_000 }).toBeGreaterThan(1);
+  await expect.poll(() => together.length).toBeGreaterThan(1);
   const refresh = together.at(-1)!;
   expect(refresh.length).toBeGreaterThan(1);
   expect(refresh.length).toBeLessThan(plates);
@@ -295,7 +295,7 @@ test("readings of a page are asked together, and those off the screen are not re
   const reading = (await last.locator("p[title]").getAttribute("title"))!;
   expect(refresh).not.toContain(reading);
   await last.scrollIntoViewIfNeeded();
-  await expect.poll(() => together.at(-1)!.includes(reading), { timeout: 30_000 }).toBe(true);
+  await expect.poll(() => together.at(-1)!.includes(reading)).toBe(true);
 });
 
 test("a reading that the server refuses while it makes the document is told by the page", async ({

@@ -29,12 +29,12 @@ export const LENGTHS: readonly number[] = [
 
 const SHORTEST = 10_000;
 
-/** A chart of a whole page is about so many pixels wide. */
-const PIXELS = 720;
+/** A chart of a whole page is about half so many pixels wide. */
+const HALF_PIXELS = 1440;
 
-/** How often a live window of this length moves on: where it moves by less than a pixel, nobody could see it. ms */
+/** How often a live window of this length moves on: where it moves by less than half a pixel, nobody could see it. ms */
 export function refreshEvery(length: number): number {
-  const wanted = length / PIXELS;
+  const wanted = length / HALF_PIXELS;
   return REFRESHES.find((every) => every >= wanted * 0.999) ?? REFRESHES[REFRESHES.length - 1];
 }
 

@@ -1,7 +1,8 @@
 import { usePlotArea, useYAxisScale } from "recharts";
+import { shortName } from "../frame/names";
 import type { Drawn, Row } from "./drawn";
 import { isDimmed } from "./hover";
-import { shortName, spreadLabels } from "./labels";
+import { MAX_LABEL, spreadLabels } from "./labels";
 
 /** Room that a name takes, px. */
 const NAME_HEIGHT = 14;
@@ -48,7 +49,7 @@ export function EndNames({
           style={{ cursor: "default" }}
         >
           <title>{name}</title>
-          {shortName(name)}
+          {shortName(name, MAX_LABEL)}
         </text>
       ))}
       {unnamed > 0 && (

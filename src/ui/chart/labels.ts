@@ -10,11 +10,6 @@ export function seriesName(series: ReadingSeries): string {
 /** Characters of a name that a chart has room for. */
 export const MAX_LABEL = 18;
 
-/** A name as a chart shows it; the end of a long one is left out. */
-export function shortName(name: string): string {
-  return name.length > MAX_LABEL ? `${name.slice(0, MAX_LABEL - 1)}…` : name;
-}
-
 /** Moves labels apart so that each has `gap` to the next, as little as possible, inside [top, bottom]. */
 export function spreadLabels(wanted: readonly number[], gap: number, top: number, bottom: number): number[] {
   const order = wanted.map((y, i) => ({ y, i })).sort((a, b) => a.y - b.y);

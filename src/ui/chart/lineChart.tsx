@@ -16,13 +16,14 @@ import {
 } from "recharts";
 import { digits, formOf } from "@/core/unit/format";
 import { fixed, type Span } from "@/core/window/window";
+import { shortName } from "../frame/names";
 import { tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
 import { strokesOf } from "./colours";
 import { chosenSeries, type Drawn, MAX_COLOURED, MAX_LINES, type Row, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
 import { isDimmed, useHover } from "./hover";
-import { MAX_LABEL, nameRows, seriesName, shortName } from "./labels";
+import { MAX_LABEL, nameRows, seriesName } from "./labels";
 import type { LinesProps } from "./linesProps";
 import { Crosshair, momentInWords, type PlotBox } from "./readout";
 import { valueTicks } from "./ticks";
@@ -279,7 +280,7 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
               stroke="var(--color-neutral)"
               strokeWidth={1.5}
               label={{
-                value: named[i] >= 0 ? shortName(release) : "",
+                value: named[i] >= 0 ? shortName(release, MAX_LABEL) : "",
                 position: namePosition({ release, at }, inWindow, span),
                 fontSize: 11,
                 fill: "var(--color-neutral)",

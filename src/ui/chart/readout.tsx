@@ -2,6 +2,7 @@ import type { RefObject } from "react";
 import { type ReadingResult, type ReadingSeries, settledSteps } from "@/core/reading/result";
 import { digits, formOf } from "@/core/unit/format";
 import type { Span } from "@/core/window/window";
+import { shortName } from "../frame/names";
 import { moment as momentText } from "../frame/times";
 import { type Drawn, isWide } from "./drawn";
 import { usePointedMoment } from "./hover";
@@ -47,6 +48,8 @@ export function momentInWords(result: ReadingResult, drawn: readonly Drawn[], mo
 
 /** Values that stand beside the crosshair; of more lines, the greatest there. */
 const MAX_TOLD = 12;
+/** Characters of a name that a row has room for. */
+const MAX_NAME = 34;
 
 function toldAt(drawn: readonly Drawn[], index: number): readonly Drawn[] {
   if (drawn.length <= MAX_TOLD) return drawn;
@@ -84,7 +87,7 @@ function Readout({
             return (
               <tr key={key}>
                 <td className="max-w-64 truncate pr-3 font-semibold" style={{ color: stroke.colour }}>
-                  {name}
+                  {shortName(name, MAX_NAME)}
                 </td>
                 <td className="num text-right whitespace-nowrap">{text}</td>
                 <td className="num pl-2 text-muted whitespace-nowrap">{bounds}</td>

@@ -3,11 +3,12 @@
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
 import { HOUR } from "@/core/window/lengths";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
-import { nameRows, shortName } from "../chart/labels";
+import { MAX_LABEL, nameRows } from "../chart/labels";
 import { usePlace, useSpan, useZone } from "../query/place";
 import { useRail, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
+import { shortName } from "./names";
 import { clock, dayWithYear, duration, moment, tick, tickTimes, zoneOffset } from "./times";
 import type { Travel } from "./travel";
 
@@ -208,7 +209,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
                   <span
                     className={`num absolute bg-neutral px-1 text-[11px] leading-[15px] text-neutral-content ${row === 1 ? "top-[16px]" : "top-0"} ${x(at) > WIDTH - 60 ? "right-0" : "left-0"}`}
                   >
-                    {shortName(release)}
+                    {shortName(release, MAX_LABEL)}
                   </span>
                 )}
               </div>

@@ -22,6 +22,8 @@ import { type Line, linesOf, search, searchable } from "./search";
 
 const HEAD_HEIGHT = 28;
 const ROW_HEIGHT = 36;
+/** Characters at the end of a name that are always seen. */
+const END = 10;
 const COLUMNS = "grid-cols-[minmax(15rem,1fr)_9.5rem_8rem_9rem_4.5rem_5rem_7rem]";
 
 /** The spark of one metric over the window. */
@@ -57,10 +59,13 @@ function Row({ entry, found }: { entry: CatalogueEntry; found: string | undefine
       <div className="min-w-0 leading-tight">
         <Link
           href={address}
-          className="num block truncate font-semibold hover:text-primary"
-          title={entry.description || entry.name}
+          className="num flex font-semibold hover:text-primary"
+          title={[entry.name, entry.description].filter(Boolean).join("\n")}
+          aria-label={entry.name}
         >
-          {entry.name}
+          {/* Of a long name the middle is cut: names that stand together differ at their ends. */}
+          <span className="truncate whitespace-pre">{entry.name.slice(0, -END)}</span>
+          <span className="whitespace-pre">{entry.name.slice(-END)}</span>
         </Link>
         {found ? (
           <span className="num block truncate text-[11.5px] text-primary">{found}</span>

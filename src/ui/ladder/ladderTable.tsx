@@ -6,13 +6,15 @@ import { type Change, changeBetween } from "@/core/reading/change";
 import type { Percentile, Rung } from "@/core/reading/ladder";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
-import { shortName } from "../chart/labels";
 import { Spark } from "../chart/spark";
+import { shortName } from "../frame/names";
 import { Sideways } from "../frame/sideways";
 import { duration, moment } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
 
+/** Characters of a release that its column has room for. */
+const MAX_RELEASE = 18;
 const ERROR_WIDTH = 120;
 /** Where the page is narrow: less room for errors, and their number below. */
 const NARROW_ERRORS = 68;
@@ -76,7 +78,7 @@ function ChangeCell({ change, before }: { change: Change | null; before: Rung | 
         </p>
       )}
       <p className="text-[11.5px] text-muted">
-        against <span className="num">{shortName(before.release ?? "no release")}</span>
+        against <span className="num">{shortName(before.release ?? "no release", MAX_RELEASE)}</span>
       </p>
     </>
   );
@@ -151,7 +153,11 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                       className="num max-w-52 truncate text-[18px] leading-tight font-semibold"
                       title={rung.release ?? undefined}
                     >
-                      {rung.release ?? <span className="text-muted">no release</span>}
+                      {rung.release === null ? (
+                        <span className="text-muted">no release</span>
+                      ) : (
+                        shortName(rung.release, MAX_RELEASE)
+                      )}
                     </p>
                     <p
                       className="text-[12px] text-muted"

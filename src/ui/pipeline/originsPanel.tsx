@@ -4,6 +4,7 @@ import type { DryRun, MetricDryRun } from "@/core/draft/dryRun";
 import { type Multiplier, type Origin, remedyFor } from "@/core/draft/origins";
 import type { StepConfig } from "@/core/pipeline/steps";
 import { count } from "../frame/amounts";
+import { shortName } from "../frame/names";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { useGrowth, usePrice } from "../query/pipeline";
@@ -13,6 +14,8 @@ import { type Costly, costOf, money } from "./costLine";
 /** Where the series come from: which metrics have most, what made them grow, and steps that would take them away. */
 
 const SHOWN = 6;
+/** Characters of a service or release that a line has room for. */
+const MAX_NAME = 24;
 const MAX_OFFERS = 2;
 /** Below this part of the series, taking an attribute away is not worth a thought. */
 const WORTH = 0.5;
@@ -37,7 +40,8 @@ function BroughtBy({ of }: { of: Growth | undefined }) {
           className="block max-w-96 truncate"
           title={`${one.service} ${one.release}`}
         >
-          {one.service} <span className="num">{one.release || "without a release"}</span>{" "}
+          {shortName(one.service, MAX_NAME)}{" "}
+          <span className="num">{one.release ? shortName(one.release, MAX_NAME) : "without a release"}</span>{" "}
           <span className="num text-primary">{grown(one)}</span>
         </span>
       ))}
