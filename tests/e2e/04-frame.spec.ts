@@ -24,7 +24,7 @@ test("keys go from rung to rung, list themselves, and find things", async ({ pag
 
 test("[ and ] go from release to release, and the address keeps it", async ({ page }) => {
   await page.goto(`/releases?service=kiln&environment=workshop&last=15m`);
-  await expect(page.getByRole("button", { name: "◀ release" })).toBeEnabled({ timeout: 40_000 });
+  await expect(page.getByRole("button", { name: "◀ release" })).toBeEnabled();
   await page.keyboard.press("[");
   await expect(page).toHaveURL(/from=\d+.*to=\d+|to=\d+.*from=\d+/);
   await expect(page.getByText("standing still; go live")).toBeVisible();
@@ -52,7 +52,7 @@ test("the window is dragged on the rail, and its ends move by keyboard", async (
 test("a page tells that the server is away, and recovers by itself", async ({ page }) => {
   await page.route("**/api/ladder**", (route) => route.abort());
   await page.goto(`/releases?${WIDE}&service=kiln&environment=workshop`);
-  await expect(page.getByRole("alert").filter({ hasText: "does not answer" }).first()).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole("alert").filter({ hasText: "does not answer" }).first()).toBeVisible();
 });
 
 test("an address that is none says so inside the frame", async ({ page }) => {

@@ -236,7 +236,7 @@ test("long names and ones with line breaks push nothing off the pages, and the r
       await expect(page.getByRole("heading", { level: 1 }), path).toBeVisible();
       await expect(page.getByRole("status", { name: "Reading…" }), path).toHaveCount(0);
       if (path.startsWith("/releases"))
-        await expect(page.getByRole("row").filter({ hasText: "1.0.0" }).first()).toBeVisible({ timeout: 30_000 });
+        await expect(page.getByRole("row").filter({ hasText: "1.0.0" }).first()).toBeVisible();
       const beyond = await page.evaluate(() =>
         [...document.querySelectorAll("main *, section[aria-label='Time rail'] *")]
           .filter((one) => one.checkVisibility() && one.getBoundingClientRect().right > window.innerWidth + 1)

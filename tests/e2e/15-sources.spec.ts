@@ -30,10 +30,10 @@ test("a service with the real SDK over gRPC: from Add a source to its chart", as
   const bound = provider.getMeter("bindery").createCounter("book.bound", { unit: "{book}" });
   const timer = setInterval(() => bound.add(2, { cloth: "green" }), 200);
   try {
-    await expect(page.getByText(/points? from bookbinder/)).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByText(/points? from bookbinder/)).toBeVisible();
     await page.getByRole("link", { name: "book.bound" }).click();
     await expect(page).toHaveURL(/reading=/);
-    await expect(page.locator(".recharts-surface").first()).toBeVisible({ timeout: 30_000 });
+    await expect(page.locator(".recharts-surface").first()).toBeVisible();
   } finally {
     clearInterval(timer);
     await provider.shutdown();
@@ -68,9 +68,9 @@ test("a page of OpenMetrics: tried, chosen from, saved, scraped, charted", async
     await page.getByLabel("collect ink_litres").uncheck();
     await expect(page.getByText("1 of 2 metrics")).toBeVisible();
     await page.getByRole("button", { name: "Save and scrape" }).click();
-    await expect(page.getByText(/points? from printer/)).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByText(/points? from printer/)).toBeVisible();
     await page.getByRole("link", { name: "press", exact: true }).click();
-    await expect(page.locator(".recharts-surface").first()).toBeVisible({ timeout: 30_000 });
+    await expect(page.locator(".recharts-surface").first()).toBeVisible();
     const { instruments } = (await (await fetch(`${WEB}/api/instruments`, FRESH)).json()) as {
       instruments: { name: string }[];
     };

@@ -244,7 +244,7 @@ test("an explosion of series is found, drafted away, tried, published, seen, and
     await page.goto("/pipeline");
     const origins = page.getByRole("region", { name: "Where the series come from" });
     const offer = origins.getByRole("button", { name: /fold locker_id of hinge\.turned: 2 series are left/ });
-    await expect(offer).toBeVisible({ timeout: 30_000 });
+    await expect(offer).toBeVisible();
     await offer.click();
     await expect(page.getByRole("region", { name: "Metrics that change" })).toContainText("200 → 2");
     await expect(page.getByText("locker_id=locker {id}").first()).toBeVisible();

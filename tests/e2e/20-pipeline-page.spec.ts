@@ -164,7 +164,7 @@ test("points, bytes and cost on the page agree with counting what was tried by h
   const sample = await sampleOf(page);
   await page.goto("/pipeline");
   const does = page.getByRole("region", { name: "What it does" });
-  await expect(does).toBeVisible({ timeout: 20_000 });
+  await expect(does).toBeVisible();
   const { points, factor, span } = sample();
   const perMinute = factor * (60_000 / span);
   const series = new Set(points.map((one) => one.series)).size;

@@ -125,7 +125,7 @@ test("a draft that takes an attribute away says which contract it breaks and whi
   // They are there again after a reload, until they are left.
   await page.reload();
   const figure = lookedAt(page).getByRole("figure", { name: "count of hem.sewn by bench" });
-  await expect(figure).toBeVisible({ timeout: 20_000 });
+  await expect(figure).toBeVisible();
   await figure.getByRole("button", { name: /no more/ }).click();
   await expect(figure).toHaveCount(0);
   await page.getByRole("button", { name: "give it up" }).click();

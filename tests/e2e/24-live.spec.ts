@@ -208,8 +208,8 @@ test("an answer that takes longer than the refresh is awaited, and what is chose
       .getByRole("row")
       .filter({ hasText: /1\.\d\.0/ })
       .first(),
-  ).toBeVisible({ timeout: 30_000 });
-  await expect(page.locator(".recharts-surface").first()).toBeVisible({ timeout: 30_000 });
+  ).toBeVisible();
+  await expect(page.locator(".recharts-surface").first()).toBeVisible();
   const before = asked.length;
   await page.goto("/releases?service=forge&last=15m");
   await page.keyboard.press("[");
