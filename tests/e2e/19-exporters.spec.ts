@@ -264,12 +264,8 @@ test("spans and log records of the SDK: metrics from them, whole traces kept or 
     Number((await database.query<{ count: string }>(text, values)).rows[0].count);
   // Only traces with an error are kept, all others were counted before they went.
   await expect
-    .poll(
-      () =>
-        count("SELECT count(*) FROM span s JOIN resource r ON r.id = s.resource_id WHERE r.service = 'courier-shed'"),
-      {
-        timeout: 20_000,
-      },
+    .poll(() =>
+      count("SELECT count(*) FROM span s JOIN resource r ON r.id = s.resource_id WHERE r.service = 'courier-shed'"),
     )
     .toBe(failed.length);
   expect(await count("SELECT count(*) FROM span WHERE trace_id = ANY($1::text[]) AND status = 'error'", [failed])).toBe(
