@@ -15,6 +15,8 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     timezoneId: "Europe/Berlin",
     trace: "off",
+    // What moves on its own is painted sixty times a second, by processors that the tests need.
+    contextOptions: { reducedMotion: "reduce" },
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: [

@@ -55,6 +55,7 @@ const queue = new CommitQueue(
   (batches) => committer.commit(batches),
   isContentError,
   (error) => log.warn(error, "some of what came cannot be stored"),
+  setting("TIN_WAITING_POINTS"),
 );
 const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
 await lane.start();

@@ -206,6 +206,23 @@ test("the catalogue in parts is the catalogue, and the costliest metrics with a 
   }
 });
 
+test("a metric that is counted while the page is asked for is told once, and none is left out", async () => {
+  const names = Array.from({ length: 12 }, (_, i) => `crock.n${i}`);
+  for (const [i, name] of names.entries()) {
+    await commitCounters(pool, counters(name, ["left"]));
+    const summed = runJob(pool, SUMMING);
+    for (let turn = 0; turn < 4; turn++) {
+      const { metrics, found } = await describeStore(pool, Date.now(), { find: "crock.", rows: 100 }, false);
+      expect(metrics.map((one) => one.name).sort()).toEqual(names.slice(0, i + 1).sort());
+      expect(found).toBe(i + 1);
+      const [entry] = (await listInstruments(pool, Date.now(), { ...ALL, after: "crock.", rows: 100 }, false))
+        .instruments;
+      expect(entry).toMatchObject({ name: "crock.n0", series: 1 });
+    }
+    await summed;
+  }
+});
+
 /** All that is told of strips, but for the disk, which is always looked at. */
 function ofStrips({ resolutions, metrics }: StoreAnswer) {
   return {

@@ -82,7 +82,7 @@ test("a database that stalls makes the intake push back, not grow; what it ackno
   test.setTimeout(300_000);
   const port = await freePort();
   const base = `http://127.0.0.1:${port}`;
-  const intake = await startIntake(port);
+  const intake = await startIntake(port, { TIN_WAITING_POINTS: "100000" });
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
   const bolts = hammer("bolt.fixed", Date.now() - 4 * 3600_000, 4, () => base);
   await wait(500);

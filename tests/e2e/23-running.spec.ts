@@ -37,7 +37,7 @@ function start(env: Record<string, string>, args: string[] = []): { child: Child
   return { child, said: () => out };
 }
 
-async function until(what: string, holds: () => Promise<boolean>, seconds = 40): Promise<void> {
+async function until(what: string, holds: () => Promise<boolean>, seconds = 120): Promise<void> {
   const end = Date.now() + seconds * 1000;
   while (!(await holds().catch(() => false))) {
     if (Date.now() > end) throw new Error(`${what} does not come about`);

@@ -2,7 +2,7 @@ import { type Batch, itemsOf } from "@/core/otlp/batch";
 import { divided, subjectOf } from "@/core/otlp/divide";
 import { FullError } from "./budget";
 
-/** Points that may wait for the commit that follows the running one. */
+/** Points that may wait for the commit that follows the running one, where nothing else is said. */
 const MAX_WAITING = 400_000;
 /** Points in one commit. */
 const MAX_TOGETHER = 200_000;
@@ -41,6 +41,8 @@ export class CommitQueue {
     private readonly isContentError: (error: unknown) => boolean,
     /** Told of content that was refused. */
     private readonly refused: (error: unknown) => void = () => {},
+    /** Points that may wait for the commit that follows the running one. */
+    private readonly mostWaiting = MAX_WAITING,
   ) {}
 
   /** Points that wait for the next commit. */
@@ -52,7 +54,7 @@ export class CommitQueue {
   submit(batch: Batch): Promise<void> {
     const points = pointsOf(batch);
     if (points === 0) return Promise.resolve();
-    if (this.waitingPoints + points > MAX_WAITING && this.waiting.length > 0) {
+    if (this.waitingPoints + points > this.mostWaiting && this.waiting.length > 0) {
       return Promise.reject(new FullError(`${this.waitingPoints} points are waiting to be written`));
     }
     return new Promise((done, failed) => {

@@ -16,12 +16,21 @@ export function connect(options: pg.PoolConfig = {}): pg.Pool {
   return pool;
 }
 
+/** Runs `work` on one state of the store: what is changed meanwhile is neither seen twice nor missed. */
+export function snapshot<T>(pool: pg.Pool, work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
+  return transaction(pool, work, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY");
+}
+
 /** Runs `work` in one transaction on a connection of its own. A broken connection is not handed back. */
-export async function transaction<T>(pool: pg.Pool, work: (client: pg.PoolClient) => Promise<T>): Promise<T> {
+export async function transaction<T>(
+  pool: pg.Pool,
+  work: (client: pg.PoolClient) => Promise<T>,
+  begin = "BEGIN",
+): Promise<T> {
   const client = await pool.connect();
   let broken: Error | undefined;
   try {
-    await client.query("BEGIN");
+    await client.query(begin);
     const result = await work(client);
     await client.query("COMMIT");
     return result;

@@ -1,7 +1,7 @@
 import type pg from "pg";
 import type { CostliestQuery } from "@/core/api/store";
 import { MINUTE } from "@/core/window/lengths";
-import { transaction } from "../database/connect";
+import { snapshot, transaction } from "../database/connect";
 import { HOURS, MINUTES, RAW } from "../database/partitions";
 import { REPORTING } from "../registry/reporting";
 
@@ -89,11 +89,14 @@ function useOf(row: Row): MetricUse {
   };
 }
 
+/** Whatever can be asked. */
+type Queries = Pick<pg.Pool, "query">;
+
 /** Counted now, of all metrics or of those with some ids. */
-async function countUse(pool: pg.Pool, now: number, metricIds?: readonly number[]): Promise<MetricUse[]> {
+async function countUse(client: Queries, now: number, metricIds?: readonly number[]): Promise<MetricUse[]> {
   if (metricIds?.length === 0) return [];
   const only = metricIds ? "WHERE s.metric_id = ANY($2::int[])" : "";
-  const { rows } = await pool.query<Row>(
+  const { rows } = await client.query<Row>(
     `SELECT name, services, releases, series, series_now, overflows, attributes, coalesce(strips, 0) AS strips,
        coalesce(points_raw, 0) AS points_raw, coalesce(points_minutes, 0) AS points_minutes,
        coalesce(points_hours, 0) AS points_hours, coalesce(bytes, 0) AS bytes, oldest, newest
@@ -117,12 +120,14 @@ export async function metricUses(
   names: readonly string[] | null = null,
 ): Promise<Map<string, MetricUse>> {
   if (fresh) return byName(await countUse(pool, now));
-  const counted = await pool.query<{ all: Row[] | null }>(
-    asOneText(`SELECT ${COLUMNS} FROM metric_use WHERE $1::text[] IS NULL OR name = ANY($1)`),
-    [names],
-  );
-  const since = await countUse(pool, now, await uncounted(pool, names));
-  return byName([...(counted.rows[0].all ?? []).map(useOf), ...since]);
+  return snapshot(pool, async (client) => {
+    const counted = await client.query<{ all: Row[] | null }>(
+      asOneText(`SELECT ${COLUMNS} FROM metric_use WHERE $1::text[] IS NULL OR name = ANY($1)`),
+      [names],
+    );
+    const since = await countUse(client, now, await uncounted(client, names));
+    return byName([...(counted.rows[0].all ?? []).map(useOf), ...since]);
+  });
 }
 
 const byName = (uses: readonly MetricUse[]) => new Map(uses.map((one) => [one.name, one]));
@@ -131,8 +136,8 @@ const byName = (uses: readonly MetricUse[]) => new Map(uses.map((one) => [one.na
 const asOneText = (query: string) => `SELECT json_agg(u) AS all FROM (${query}) u`;
 
 /** The ids of metrics that came since uses were counted. */
-async function uncounted(pool: pg.Pool, names: readonly string[] | null = null): Promise<number[]> {
-  const { rows } = await pool.query<{ id: number }>(
+async function uncounted(client: Queries, names: readonly string[] | null = null): Promise<number[]> {
+  const { rows } = await client.query<{ id: number }>(
     `SELECT id FROM metric m WHERE ($1::text[] IS NULL OR name = ANY($1))
        AND NOT EXISTS (SELECT FROM metric_use u WHERE u.name = m.name)`,
     [names],
@@ -157,32 +162,35 @@ export async function costliestUses(
   const text = find.trim().toLowerCase();
   const has = ({ name }: MetricUse) => name.toLowerCase().includes(text);
   const seriesOf = (uses: readonly MetricUse[]) => uses.reduce((sum, { series }) => sum + series, 0);
-  // What is not in the table yet is counted now, and stands among what is.
-  const loose = fresh ? await countUse(pool, now) : await countUse(pool, now, await uncounted(pool));
-  const found = loose.filter(has);
-  if (fresh)
+  const firstOf = (uses: readonly MetricUse[]) => [...uses].sort(costliestFirst).slice(0, most);
+  if (fresh) {
+    const all = await countUse(pool, now);
+    const found = all.filter(has);
+    return { uses: firstOf(found), found: found.length, all: all.length, series: seriesOf(all) };
+  }
+  return snapshot(pool, async (client) => {
+    // What is not in the table yet is counted now, and stands among what is.
+    const since = await countUse(client, now, await uncounted(client));
+    const found = since.filter(has);
+    const sums = await client.query<{ all: string; series: string; found: string }>(
+      `SELECT count(*) AS all, coalesce(sum(series), 0) AS series, count(*) FILTER (WHERE strpos(lower(name), $1) > 0) AS found
+       FROM metric_use`,
+      [text],
+    );
+    const counted = await client.query<{ all: Row[] | null }>(
+      asOneText(
+        `SELECT ${COLUMNS} FROM metric_use WHERE strpos(lower(name), $1) > 0 ORDER BY bytes DESC, name LIMIT $2`,
+      ),
+      [text, most],
+    );
+    const [row] = sums.rows;
     return {
-      uses: found.sort(costliestFirst).slice(0, most),
-      found: found.length,
-      all: loose.length,
-      series: seriesOf(loose),
+      uses: firstOf([...(counted.rows[0].all ?? []).map(useOf), ...found]),
+      found: Number(row.found) + found.length,
+      all: Number(row.all) + since.length,
+      series: Number(row.series) + seriesOf(since),
     };
-  const counted = await pool.query<{ all: string; series: string; found: string }>(
-    `SELECT count(*) AS all, coalesce(sum(series), 0) AS series, count(*) FILTER (WHERE strpos(lower(name), $1) > 0) AS found
-     FROM metric_use`,
-    [text],
-  );
-  const [sums] = counted.rows;
-  const stored = await pool.query<{ all: Row[] | null }>(
-    asOneText(`SELECT ${COLUMNS} FROM metric_use WHERE strpos(lower(name), $1) > 0 ORDER BY bytes DESC, name LIMIT $2`),
-    [text, most],
-  );
-  return {
-    uses: [...(stored.rows[0].all ?? []).map(useOf), ...found].sort(costliestFirst).slice(0, most),
-    found: Number(sums.found) + found.length,
-    all: Number(sums.all) + loose.length,
-    series: Number(sums.series) + seriesOf(loose),
-  };
+  });
 }
 
 /**
