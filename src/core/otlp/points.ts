@@ -1,6 +1,6 @@
 import { type Attributes, FLAG, type Kind } from "../metric/model";
 import { readKeyValue } from "./attributes";
-import { ADMIT_ALL, type Admission, Batch, type Exemplar, histogramFlags } from "./batch";
+import { ADMIT_ALL, type Admission, Batch, type Exemplar } from "./batch";
 import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
 import type { PointHead } from "./group";
 import type { IncomingBuckets } from "./histograms";
@@ -28,6 +28,7 @@ export class PointReader extends WireReader {
   private readonly positive: IncomingBuckets = { offset: 0, counts: new Numbers(256) };
   private readonly negative: IncomingBuckets = { offset: 0, counts: new Numbers(256) };
   private readonly quantiles = new Numbers();
+  private readonly sums = { count: 0, sum: 0, has: 0, flags: 0 };
   private readonly exemplarSpans: Span[] = [];
   /** Where the attribute fields of the point in hand lie, tags included, while they follow each other. */
   private attributesFrom = 0;
@@ -80,6 +81,30 @@ export class PointReader extends WireReader {
       head.startMs = time.ms;
       head.startNs = time.ns;
     } else this.skip(tag, end);
+  }
+
+  /** Count, sum and flags, which every kind of point with a count has under the same numbers; else what all have. */
+  private counted(tag: number, end: number): void {
+    const { sums } = this;
+    if (tag === 33) sums.count = this.fixed64();
+    else if (tag === 41) {
+      sums.sum = this.double();
+      sums.has |= FLAG.noSum;
+    } else if (tag === 80) sums.flags = this.uint32();
+    else this.common(tag, end);
+  }
+
+  /** Flags of the histogram point in hand, from what was present. */
+  private histogramFlags(): number {
+    const { flags, has } = this.sums;
+    return (flags & FLAG.noRecordedValue) | (~has & (FLAG.noSum | FLAG.noMin | FLAG.noMax));
+  }
+
+  /** Begins a point with a count. */
+  private uncounted(): typeof this.sums {
+    const { sums } = this;
+    sums.count = sums.sum = sums.has = sums.flags = 0;
+    return sums;
   }
 
   /** Notes an attribute field whose tag began at `from`. */
@@ -157,23 +182,15 @@ export class PointReader extends WireReader {
   private histogram(end: number, table: SeriesTable): void {
     const { bounds, counts } = this;
     bounds.size = counts.size = 0;
-    let flags = 0;
-    let count = 0;
-    let sum: number | null = null;
-    let min: number | null = null;
-    let max: number | null = null;
+    const sums = this.uncounted();
+    let min = 0;
+    let max = 0;
     while (this.at < end) {
       const from = this.at;
       const tag = this.uint32();
       switch (tag) {
         case 74:
           this.attribute(from, end);
-          break;
-        case 33:
-          count = this.fixed64();
-          break;
-        case 41:
-          sum = this.double();
           break;
         case 49:
           counts.push(this.fixed64());
@@ -191,23 +208,22 @@ export class PointReader extends WireReader {
         case 66:
           this.exemplar(end);
           break;
-        case 80:
-          flags = this.uint32();
-          break;
         case 89:
           min = this.double();
+          sums.has |= FLAG.noMin;
           break;
         case 97:
           max = this.double();
+          sums.has |= FLAG.noMax;
           break;
         default:
-          this.common(tag, end);
+          this.counted(tag, end);
       }
     }
     const series = this.seriesOf(table, end);
     if (!series) return;
-    this.head.flags = histogramFlags(flags, sum !== null, min !== null, max !== null);
-    this.batch.explicit(series, this.head, { count, sum: sum ?? 0, min: min ?? 0, max: max ?? 0 }, bounds, counts);
+    this.head.flags = this.histogramFlags();
+    this.batch.explicit(series, this.head, { count: sums.count, sum: sums.sum, min, max }, bounds, counts);
     this.keepExemplars(series);
   }
 
@@ -230,21 +246,13 @@ export class PointReader extends WireReader {
     positive.offset = negative.offset = 0;
     positive.counts.size = negative.counts.size = 0;
     const point = { count: 0, sum: 0, min: 0, max: 0, scale: 0, zeroCount: 0, zeroThreshold: 0 };
-    let flags = 0;
-    let has = 0;
+    const sums = this.uncounted();
     while (this.at < end) {
       const from = this.at;
       const tag = this.uint32();
       switch (tag) {
         case 10:
           this.attribute(from, end);
-          break;
-        case 33:
-          point.count = this.fixed64();
-          break;
-        case 41:
-          point.sum = this.double();
-          has |= FLAG.noSum;
           break;
         case 48:
           point.scale = this.sint32();
@@ -258,30 +266,29 @@ export class PointReader extends WireReader {
         case 74:
           this.buckets(negative, end);
           break;
-        case 80:
-          flags = this.uint32();
-          break;
         case 90:
           this.exemplar(end);
           break;
         case 97:
           point.min = this.double();
-          has |= FLAG.noMin;
+          sums.has |= FLAG.noMin;
           break;
         case 105:
           point.max = this.double();
-          has |= FLAG.noMax;
+          sums.has |= FLAG.noMax;
           break;
         case 113:
           point.zeroThreshold = this.double();
           break;
         default:
-          this.common(tag, end);
+          this.counted(tag, end);
       }
     }
     const series = this.seriesOf(table, end);
     if (!series) return;
-    this.head.flags = histogramFlags(flags, (has & FLAG.noSum) > 0, (has & FLAG.noMin) > 0, (has & FLAG.noMax) > 0);
+    point.count = sums.count;
+    point.sum = sums.sum;
+    this.head.flags = this.histogramFlags();
     this.batch.exponential(series, this.head, point, positive, negative);
     this.keepExemplars(series);
   }
@@ -290,20 +297,13 @@ export class PointReader extends WireReader {
     const { quantiles, counts: values } = this;
     quantiles.size = values.size = 0;
     let flags = 0;
-    let count = 0;
-    let sum = 0;
+    const sums = this.uncounted();
     while (this.at < end) {
       const from = this.at;
       const tag = this.uint32();
       switch (tag) {
         case 58:
           this.attribute(from, end);
-          break;
-        case 33:
-          count = this.fixed64();
-          break;
-        case 41:
-          sum = this.double();
           break;
         case 50: {
           const to = this.end(end);
@@ -323,13 +323,13 @@ export class PointReader extends WireReader {
           flags = this.uint32();
           break;
         default:
-          this.common(tag, end);
+          this.counted(tag, end);
       }
     }
     const series = this.seriesOf(table, end);
     if (!series) return;
     this.head.flags = flags & FLAG.noRecordedValue;
-    this.batch.summary(series, this.head, count, sum, quantiles, values);
+    this.batch.summary(series, this.head, sums.count, sums.sum, quantiles, values);
   }
 
   /** The series of the point in hand, found by the bytes of its attributes; null where they are refused. */

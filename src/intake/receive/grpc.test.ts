@@ -1,46 +1,12 @@
 import * as grpc from "@grpc/grpc-js";
 import fc from "fast-check";
-import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
-import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
-import { Dictionary } from "@/core/otlp/dictionary";
 import { encodeMessage } from "@/core/otlp/encode";
 import { Request } from "@/core/otlp/testing/schema";
-import { EMPTY_PIPELINE } from "@/core/pipeline/config";
-import { Pipeline } from "@/core/pipeline/pipeline";
-import { RequestError } from "./body";
-import { Budget } from "./budget";
 import { createGrpcReceiver, listenGrpc } from "./grpc";
-import { CommitQueue } from "./queue";
+import { ReceiverSurroundings } from "./testing/surroundings";
 
-let committed: Batch[] = [];
-let fail = false;
-const rejected: string[] = [];
-const pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
-const server = createGrpcReceiver({
-  dictionary: new Dictionary(),
-  queue: new CommitQueue(
-    async (batches) => {
-      if (fail) throw new Error("the database is away");
-      committed.push(...batches);
-    },
-    () => false,
-  ),
-  budget: new Budget(64 * 1024 * 1024),
-  lane: {
-    receives: (_, signal) => signal !== "logs",
-    admit: () => {},
-    admitSpans: (spans) => pipeline.admitSpans(spans, 0),
-    admitLogs: (records) => pipeline.admitLogs(records, 0),
-  },
-  admission: (environment) => ({ ...ADMIT_ALL, environment }),
-  recordAdmission: (environment) => ({ ...ADMIT_ALL_RECORDS, environment }),
-  environmentOf: async (authorization) => {
-    if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
-    return authorization ? authorization.slice(7) : null;
-  },
-  report: () => {},
-  rejected: (address, _, request, status, reason) => rejected.push(`${address} ${request} ${status} ${reason}`),
-});
+const around = new ReceiverSurroundings();
+const server = createGrpcReceiver(around.parts);
 let client: grpc.Client;
 /** The same, with everything it sends packed. */
 let packing: grpc.Client;
@@ -60,11 +26,7 @@ afterAll(() => {
   packing.close();
   server.forceShutdown();
 });
-beforeEach(() => {
-  committed = [];
-  rejected.length = 0;
-  fail = false;
-});
+beforeEach(() => around.clear());
 
 const same = (bytes: Buffer) => bytes;
 
@@ -101,26 +63,26 @@ function message(environment?: string, more: object[] = []): Uint8Array {
 
 test("points are taken and answered after the commit", async () => {
   expect((await send(message())).length).toBe(0);
-  expect(committed.map(({ points }) => points)).toEqual([1]);
+  expect(around.committed.flat().map(({ points }) => points)).toEqual([1]);
 });
 
 test("gzip is taken", async () => {
   await send(message(), {}, undefined, packing);
-  expect(committed).toHaveLength(1);
+  expect(around.committed.flat()).toHaveLength(1);
 });
 
 test("what was refused is told, and the rest is taken", async () => {
   const answer = await send(message(undefined, [{ name: "bad", gauge: { dataPoints: [{ asDouble: 1 }] } }]));
   expect(answer.toString()).toContain("bad: a point has no time");
-  expect(committed).toHaveLength(1);
+  expect(around.committed.flat()).toHaveLength(1);
 });
 
 test("a token's environment stands in where none is named, and must not differ from one that is", async () => {
   await send(message(), { authorization: "Bearer production" });
   const environments = () =>
-    committed.flatMap((batch) =>
-      [...batch.series()].map(({ identity }) => identity.resource["deployment.environment.name"]),
-    );
+    around.committed
+      .flat()
+      .flatMap((batch) => [...batch.series()].map(({ identity }) => identity.resource["deployment.environment.name"]));
   expect(environments()).toEqual(["production"]);
   await send(message("production"), { authorization: "Bearer production" });
   expect(environments()).toEqual(["production", "production"]);
@@ -130,11 +92,13 @@ test("a token's environment stands in where none is named, and must not differ f
 
 test("a wrong token is turned away and noted", async () => {
   await expect(send(message(), { authorization: "Bearer wrong" })).rejects.toMatchObject({ code: 16 });
-  expect(rejected).toEqual(["127.0.0.1 OTLP/gRPC metrics 401 the token is not known here"]);
+  expect(around.rejected).toMatchObject([
+    { address: "127.0.0.1", request: "OTLP/gRPC metrics", status: 401, reason: "the token is not known here" },
+  ]);
 });
 
 test("a failing store is UNAVAILABLE, and nothing is acknowledged", async () => {
-  fail = true;
+  around.databaseAway = true;
   await expect(send(message())).rejects.toMatchObject({ code: 14 });
 });
 
@@ -145,7 +109,7 @@ test("what is too large is refused, packed or not, without the memory growing", 
   await expect(bomb).rejects.toMatchObject({ code: 8 });
   // The client's own 100 MiB, packed in this process, and what the server may hold.
   expect(process.memoryUsage().rss - before).toBeLessThan(300 * 1024 * 1024);
-  expect(committed).toEqual([]);
+  expect(around.committed.flat()).toEqual([]);
 });
 
 describe("spans and log records", () => {
@@ -178,14 +142,16 @@ describe("spans and log records", () => {
       authorization: "Bearer production",
     });
     expect(answer.toString()).toContain("span open door: its span id");
-    expect(committed.flatMap(({ sideOutputs: aside }) => aside?.spans ?? [])).toMatchObject([
+    expect(around.committed.flat().flatMap(({ sideOutputs: aside }) => aside?.spans ?? [])).toMatchObject([
       { name: "open door", took: 250_000_000, resource: { "deployment.environment.name": "production" } },
     ]);
   });
 
   test("a signal that the pipeline does not take is UNIMPLEMENTED", async () => {
     await expect(request("logs.v1.LogsService", new Uint8Array())).rejects.toMatchObject({ code: 12 });
-    expect(rejected).toEqual([expect.stringContaining("OTLP/gRPC logs 404 the pipeline takes no logs")]);
+    expect(around.rejected).toMatchObject([
+      { request: "OTLP/gRPC logs", status: 404, reason: expect.stringContaining("the pipeline takes no logs") },
+    ]);
   });
 
   test("whatever bytes come for spans, the answer is OK or INVALID_ARGUMENT", async () => {

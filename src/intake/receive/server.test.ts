@@ -2,45 +2,15 @@ import http from "node:http";
 import net, { type AddressInfo } from "node:net";
 import zlib from "node:zlib";
 import fc from "fast-check";
-import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
-import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
-import { Dictionary } from "@/core/otlp/dictionary";
 import { encodeMessage } from "@/core/otlp/encode";
 import { Request as OtlpRequest } from "@/core/otlp/testing/schema";
-import { EMPTY_PIPELINE } from "@/core/pipeline/config";
-import { Pipeline } from "@/core/pipeline/pipeline";
-import { RequestError } from "./body";
-import { Budget } from "./budget";
-import { CommitQueue } from "./queue";
 import { createReceiver } from "./server";
+import { ReceiverSurroundings } from "./testing/surroundings";
 
-let committed: number[] = [];
-let fail = false;
-const rejected: string[] = [];
-const pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
-const commit = async (batches: readonly Batch[]) => {
-  if (fail) throw new Error("the database is away");
-  committed.push(batches.reduce((sum, { points }) => sum + points, 0));
-};
-const server = createReceiver({
-  dictionary: new Dictionary(),
-  queue: new CommitQueue(commit, () => false),
-  budget: new Budget(64 * 1024 * 1024),
-  lane: {
-    receives: (_, signal) => signal !== "logs",
-    admit: () => {},
-    admitSpans: (spans) => pipeline.admitSpans(spans, 0),
-    admitLogs: (records) => pipeline.admitLogs(records, 0),
-  },
-  admission: (environment) => ({ ...ADMIT_ALL, environment }),
-  recordAdmission: (environment) => ({ ...ADMIT_ALL_RECORDS, environment }),
-  environmentOf: async (authorization) => {
-    if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
-    return authorization ? authorization.slice(7) : null;
-  },
-  rejected: (_, agent, request, status, reason) => rejected.push([agent, request, status, reason].join(" | ")),
-  report: () => {},
-});
+const around = new ReceiverSurroundings();
+const server = createReceiver(around.parts);
+/** Points of each commit. */
+const committed = () => around.committed.map((batches) => batches.reduce((sum, { points }) => sum + points, 0));
 let port = 0;
 
 beforeAll((done) => {
@@ -53,11 +23,7 @@ afterAll((done) => {
   server.close(() => done());
   server.closeAllConnections();
 });
-beforeEach(() => {
-  committed = [];
-  fail = false;
-  rejected.length = 0;
-});
+beforeEach(() => around.clear());
 
 const MESSAGE = {
   resourceMetrics: [
@@ -119,7 +85,7 @@ test.each<[string, Buffer, Record<string, string>]>([
 ])("%s is taken and answered in its own encoding, after the commit", async (_, body, headers) => {
   const answer = await send(body, headers);
   expect(answer.status).toBe(200);
-  expect(committed).toEqual([1]);
+  expect(committed()).toEqual([1]);
   expect(answer.headers["content-type"]).toBe(headers["Content-Type"].split(";")[0]);
   expect(answer.body.toString()).toBe(headers === JSON_TYPE || headers["Content-Encoding"] === "deflate" ? "{}" : "");
 });
@@ -134,7 +100,7 @@ test("what was refused is told with its metric, and the rest is taken", async ()
   expect(asProtobuf.body.includes(Buffer.from("bad: a point has no time"))).toBe(true);
   // partial_success (field 1) with rejected_data_points (field 1) = 1
   expect([asProtobuf.body[0], asProtobuf.body[2], asProtobuf.body[3]]).toEqual([0x0a, 0x08, 1]);
-  expect(committed).toEqual([1, 1]);
+  expect(committed()).toEqual([1, 1]);
 });
 
 test.each<[string, number, string, Buffer, Record<string, string>, string?, string?]>([
@@ -161,7 +127,7 @@ test.each<[string, number, string, Buffer, Record<string, string>, string?, stri
     const answer = await send(body, headers, path, method);
     expect(answer.status).toBe(status);
     expect(answer.body.toString()).toContain(word);
-    expect(committed).toEqual([]);
+    expect(committed()).toEqual([]);
   },
 );
 
@@ -209,26 +175,28 @@ test("a hundred megabytes out of a hundred kilobytes are refused without being u
 });
 
 test("a failing store is answered 503 with the time to wait, and nothing is acknowledged", async () => {
-  fail = true;
+  around.databaseAway = true;
   const answer = await send(json(MESSAGE), JSON_TYPE);
   expect(answer.status).toBe(503);
   expect(Number(answer.headers["retry-after"])).toBeGreaterThan(0);
-  expect(committed).toEqual([]);
+  expect(committed()).toEqual([]);
 });
 
 test("a wrong token is turned away, with the way to say who one is, and noted", async () => {
   const answer = await send(json(MESSAGE), { ...JSON_TYPE, Authorization: "Bearer wrong", "User-Agent": "doorbell/1" });
   expect(answer.status).toBe(401);
   expect(answer.headers["www-authenticate"]).toBe("Bearer");
-  expect(committed).toEqual([]);
-  expect(rejected).toEqual(["doorbell/1 | POST /v1/metrics | 401 | the token is not known here"]);
+  expect(committed()).toEqual([]);
+  expect(around.rejected).toMatchObject([
+    { agent: "doorbell/1", request: "POST /v1/metrics", status: 401, reason: "the token is not known here" },
+  ]);
 });
 
 test("another path is noted, a store that is away is not", async () => {
   await send(json(MESSAGE), JSON_TYPE, "/v1/profiles");
-  fail = true;
+  around.databaseAway = true;
   await send(json(MESSAGE), JSON_TYPE);
-  expect(rejected).toEqual([expect.stringContaining("nothing is received at /v1/profiles")]);
+  expect(around.rejected).toMatchObject([{ reason: expect.stringContaining("nothing is received at /v1/profiles") }]);
 });
 
 /** Sends raw bytes and waits until the connection ends. */
@@ -247,8 +215,8 @@ function raw(bytes: Uint8Array): Promise<string> {
 test("gRPC at the HTTP port is told apart from other noise", async () => {
   await raw(Buffer.from("PRI * HTTP/2.0\r\n\r\nSM\r\n\r\n"));
   await raw(Buffer.from([0x16, 3, 1, 2, 0, 1, 0, 1, 0xfc, 3, 3]));
-  expect(rejected[0]).toContain("gRPC was spoken");
-  expect(rejected[1]).toContain("was TLS spoken?");
+  expect(around.rejected[0].reason).toContain("gRPC was spoken");
+  expect(around.rejected[1].reason).toContain("was TLS spoken?");
 });
 
 test("whatever body comes, the answer is 200 or a reasoned 400", async () => {
