@@ -18,7 +18,7 @@ export default defineConfig({
     // What moves on its own is painted sixty times a second, by processors that the tests need.
     contextOptions: { reducedMotion: "reduce" },
     launchOptions: {
-      executablePath: "/usr/bin/chromium",
+      executablePath: process.env.TIN_TEST_CHROMIUM,
       args: [
         "--no-sandbox",
         "--disable-gpu",

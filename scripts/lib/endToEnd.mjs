@@ -2,6 +2,7 @@ import { spawn } from "node:child_process";
 import { mkdirSync, readdirSync, rmSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
+import { chromium } from "./packages.mjs";
 import { freePort } from "./ports.mjs";
 import { Family, root } from "./run.mjs";
 import { Stop, step } from "./say.mjs";
@@ -39,7 +40,7 @@ function runFiles(files, lane, env, children) {
     const args = ["test", ...files.map((file) => `tests/e2e/${file}`), "--output", `test-results/lane-${lane}`];
     const child = spawn(`${root}/node_modules/.bin/playwright`, args, {
       cwd: root,
-      env: { ...process.env, ...env },
+      env: { ...process.env, ...env, TIN_TEST_CHROMIUM: chromium() },
       stdio: ["ignore", "pipe", "pipe"],
     });
     children.add(child);

@@ -1,4 +1,5 @@
-import { chromium } from "playwright-core";
+import { chromium as playwright } from "playwright-core";
+import { chromium } from "./packages.mjs";
 
 /** How long pages take in Chromium until something of them is there to read, and until all of it is. */
 
@@ -104,7 +105,7 @@ const median = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.le
  * @returns one row for a page, with the figures of each server, ms
  */
 export async function timePages(bases, { rounds = 9, service = null, pages = PAGES, onRow = () => {} } = {}) {
-  const browser = await chromium.launch({ executablePath: "/usr/bin/chromium" });
+  const browser = await playwright.launch({ executablePath: chromium() });
   try {
     const rows = [];
     const add = (row) => {
