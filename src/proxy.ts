@@ -1,21 +1,53 @@
 import { type NextRequest, NextResponse } from "next/server";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
+import { type Refused, sentWrongly } from "@/core/http/changes";
+import { ANSWER_POLICY, COMMON_HEADERS, documentPolicy, NONCE_HEADER, SCRIPT_POLICY } from "@/core/http/headers";
 import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
+import { isDevelopment } from "@/core/settings/environment";
 
 /**
- * Until there are accounts, pages and answers are for this machine only. Where a browser opens a document, the layout is
- * told which page it is: its first answers go with it.
+ * Until there are accounts, pages and answers are for this machine only, and changes for pages of ours and programs. Where
+ * a browser opens a document, the layout is told which page it is: its first answers go with it.
  */
 export function proxy(request: NextRequest): NextResponse {
-  if (!isLoopbackHost(request.headers.get("host")) || !isLoopbackOrigin(request.headers.get("origin")))
-    return NextResponse.json(
-      { title: "Not from here", detail: "only callers on this machine are served: open it as http://localhost" },
-      { status: 403, headers: { "Content-Type": "application/problem+json" } },
-    );
   const { pathname, search } = request.nextUrl;
-  if (pathname.startsWith("/api/") || pathname.startsWith("/_next/")) return NextResponse.next();
+  const refused = refusalOf(request);
+  if (refused) return withHeaders(problemOf(refused), ANSWER_POLICY);
+  if (pathname.startsWith("/api/")) return withHeaders(NextResponse.next(), ANSWER_POLICY);
+  if (pathname.startsWith("/_next/")) return withHeaders(NextResponse.next(), SCRIPT_POLICY);
+  const nonce = btoa(crypto.randomUUID());
+  const policy = documentPolicy(nonce, isDevelopment());
   const headers = new Headers(request.headers);
   headers.delete(ADDRESS_HEADER);
+  headers.set(NONCE_HEADER, nonce);
+  // The framework gives its own scripts the nonce that it finds here.
+  headers.set("Content-Security-Policy", policy);
   if (headers.get("accept")?.includes("text/html")) headers.set(ADDRESS_HEADER, pathname + search);
-  return NextResponse.next({ request: { headers } });
+  return withHeaders(NextResponse.next({ request: { headers } }), policy);
+}
+
+const NOT_FROM_HERE: Refused = {
+  status: 403,
+  title: "Not from here",
+  detail: "only callers on this machine are served: open it as http://localhost",
+};
+
+function refusalOf({ headers, method, nextUrl }: NextRequest): Refused | null {
+  const host = headers.get("host");
+  const origin = headers.get("origin");
+  if (!isLoopbackHost(host) || !isLoopbackOrigin(origin)) return NOT_FROM_HERE;
+  if (!nextUrl.pathname.startsWith("/api/")) return null;
+  const hasBody = Number(headers.get("content-length") ?? 0) > 0 || headers.has("transfer-encoding");
+  const site = headers.get("sec-fetch-site");
+  return sentWrongly({ method, host, origin, site, contentType: headers.get("content-type"), hasBody });
+}
+
+function problemOf({ status, ...content }: Refused): NextResponse {
+  return NextResponse.json({ status, ...content }, { status, headers: { "Content-Type": "application/problem+json" } });
+}
+
+function withHeaders(response: NextResponse, policy: string): NextResponse {
+  for (const [name, value] of Object.entries(COMMON_HEADERS)) response.headers.set(name, value);
+  response.headers.set("Content-Security-Policy", policy);
+  return response;
 }

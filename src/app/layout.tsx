@@ -2,6 +2,7 @@ import type { Metadata } from "next";
 import { cookies, headers } from "next/headers";
 import type { ReactNode } from "react";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
+import { NONCE_HEADER } from "@/core/http/headers";
 import { Frame } from "@/ui/frame/frame";
 import { Providers } from "@/ui/query/providers";
 import { ZONE_COOKIE } from "@/ui/query/zoneCookie";
@@ -16,13 +17,14 @@ export const metadata: Metadata = {
 /** Every page of the application, with the first answers that it will ask for. */
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const opened = Date.now();
-  const address = (await headers()).get(ADDRESS_HEADER);
+  const asked = await headers();
+  const address = asked.get(ADDRESS_HEADER);
   const zone = (await cookies()).get(ZONE_COOKIE)?.value ?? null;
   const answers = address === null ? null : await firstAnswers(address, opened, zone);
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Providers opened={opened} answers={answers}>
+        <Providers opened={opened} answers={answers} nonce={asked.get(NONCE_HEADER) ?? undefined}>
           <Frame>{children}</Frame>
         </Providers>
       </body>

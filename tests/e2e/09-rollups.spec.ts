@@ -2,7 +2,7 @@ import { expect, test } from "@playwright/test";
 import pg from "pg";
 import { runJob } from "../../src/store/jobs/job";
 import { RETENTION } from "../../src/store/jobs/upkeep";
-import { countOf, INTAKE, read, WEB } from "./helpers";
+import { AS_JSON, countOf, INTAKE, read, WEB } from "./helpers";
 import { type Counter, commitCounters, countAt, seriesOf, settle, stripsOf } from "./points";
 
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
@@ -78,7 +78,7 @@ test("several readings over one window are answered together", async () => {
   const to = from + HOUR;
   const texts = ["count of kiln.fired by wall", "rate of kiln.fired", "count of kiln.fird"];
   const body = { readings: texts.map((text) => ({ text, every: "5m" })), from, to };
-  const response = await fetch(`${WEB}/api/readings`, { method: "POST", body: JSON.stringify(body) });
+  const response = await fetch(`${WEB}/api/readings`, { method: "POST", ...AS_JSON, body: JSON.stringify(body) });
   expect(response.status).toBe(200);
   const answers = (await response.json()) as { ok: boolean; value: unknown; problem: { hint: string } }[];
   expect(answers[0].value).toEqual(await read(texts[0], from, to, "5m"));
@@ -117,6 +117,7 @@ test("a partition goes as a whole, and a metric may be kept for a shorter time t
   const keep = (days: number | null) =>
     fetch(`${WEB}/api/store/keep`, {
       method: "POST",
+      ...AS_JSON,
       body: JSON.stringify({ metric: "kiln.fired", raw: days && days * DAY, minutes: null, hours: null }),
     });
   expect((await keep(0.5)).status).toBe(400);

@@ -7,7 +7,7 @@ import { describeStore } from "../../src/store/overview";
 import { forgetting } from "../../src/store/registry/forgetSeries";
 import { listInstruments } from "../../src/store/registry/instruments";
 import { SUMMING } from "../../src/store/summary/summing";
-import { FRESH, read, WEB } from "./helpers";
+import { AS_JSON, FRESH, read, WEB } from "./helpers";
 import { type Counter, commitCounters, seriesOf, settle, stripsOf } from "./points";
 
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
@@ -34,7 +34,11 @@ interface Preview {
 }
 
 async function ask(path: string, body: object): Promise<{ status: number; body: unknown }> {
-  const response = await fetch(`${WEB}/api/store/purge${path}`, { method: "POST", body: JSON.stringify(body) });
+  const response = await fetch(`${WEB}/api/store/purge${path}`, {
+    method: "POST",
+    ...AS_JSON,
+    body: JSON.stringify(body),
+  });
   return { status: response.status, body: await response.json() };
 }
 

@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { FRESH, INTAKE, read, WEB } from "./helpers";
+import { AS_FILE, FRESH, INTAKE, read, WEB } from "./helpers";
 
 const attribute = ([key, stringValue]: [string, string]) => ({ key, value: { stringValue } });
 
@@ -97,7 +97,7 @@ test("found by a value, defined as a contract, and held against it", async ({ pa
   await expect(page.getByText('stable is "Candlewick mews", which the contract does not expect').first()).toBeVisible();
   const yaml = await (await fetch(`${WEB}/api/contracts/file`)).text();
   expect(yaml).toContain("name: horseshoe.forged");
-  const again = await fetch(`${WEB}/api/contracts/file`, { method: "POST", body: yaml });
+  const again = await fetch(`${WEB}/api/contracts/file`, { method: "POST", ...AS_FILE, body: yaml });
   expect(await again.json()).toMatchObject({ saved: [] });
 });
 

@@ -10,7 +10,19 @@ import { BatchLogRecordProcessor, LoggerProvider } from "@opentelemetry/sdk-logs
 import { BasicTracerProvider, BatchSpanProcessor } from "@opentelemetry/sdk-trace-node";
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { countOf, freePort, INTAKE, killHard, post, publish, read, startBackend, startIntake, WEB } from "./helpers";
+import {
+  AS_FILE,
+  countOf,
+  freePort,
+  INTAKE,
+  killHard,
+  post,
+  publish,
+  read,
+  startBackend,
+  startIntake,
+  WEB,
+} from "./helpers";
 
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const STORE = { id: "store", type: "store" };
@@ -363,6 +375,7 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
   const put = (text: string, based?: number) =>
     fetch(`${WEB}/api/pipeline/file${based === undefined ? "" : `/publish?who=review&based=${based}`}`, {
       method: "POST",
+      ...AS_FILE,
       body: text,
     });
   const changed = yaml.replace("noise.made", "noise.heard");

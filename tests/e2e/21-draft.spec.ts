@@ -2,7 +2,7 @@ import { expect, type Locator, type Page, test } from "@playwright/test";
 import pg from "pg";
 import { formatValue } from "../../src/core/unit/format";
 import { expectAccessible } from "./accessible";
-import { countOf, FRESH, post, publish, WEB } from "./helpers";
+import { AS_JSON, countOf, FRESH, post, publish, WEB } from "./helpers";
 import { bytesOf, sampleOf, untilSampled } from "./sample";
 
 const database = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 2 });
@@ -178,7 +178,11 @@ test("prices are the team's: set in one browser, used in another", async ({ page
     body: JSON.stringify({ series: 0.02, currency: "" }),
   });
   expect(usual.ok).toBe(true);
-  const refused = await fetch(`${WEB}/api/pipeline/price`, { method: "PUT", body: JSON.stringify({ series: -1 }) });
+  const refused = await fetch(`${WEB}/api/pipeline/price`, {
+    method: "PUT",
+    ...AS_JSON,
+    body: JSON.stringify({ series: -1 }),
+  });
   expect(refused.status).toBe(400);
 });
 

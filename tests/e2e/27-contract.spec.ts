@@ -8,7 +8,7 @@ import { COMMON_PROBLEMS, jsonSchema } from "../../src/core/api/openapi";
 import { problem } from "../../src/core/api/readings";
 import { type Cluster, endClusters, newCluster } from "./clusters";
 import { brokenOf, type Json, valuesOf } from "./fromSchema";
-import { countOf, freePort, killHard, post, startIntake, startWeb } from "./helpers";
+import { AS_FILE, AS_JSON, countOf, freePort, killHard, post, startIntake, startWeb } from "./helpers";
 
 /**
  * Every call of the contract is made with what its schemas describe, and with what they do not, on a system of its own.
@@ -96,7 +96,13 @@ async function wrongWith(call: Call, { params, query, body }: Sent): Promise<str
   // An address has to be one for the call to be reached.
   const id = String((params as Json | null)?.id ?? 1).replace(/[^\w-]/g, "") || "none";
   const path = filledPath(call.path, { id });
-  const sent = call.method === "GET" ? {} : { body: typeof body === "string" ? body : JSON.stringify(body) };
+  const sent =
+    call.method === "GET"
+      ? {}
+      : {
+          ...(isPlain(call.body) ? AS_FILE : AS_JSON),
+          body: typeof body === "string" ? body : JSON.stringify(body),
+        };
   const make = () => fetch(`${web}${path}?${text}`, { method: call.method, ...sent });
   // A connection that was kept may have been given up meanwhile, before anything was asked on it.
   const response = await make().catch((error: Error) => {

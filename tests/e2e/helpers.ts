@@ -4,6 +4,10 @@ import { promisify } from "node:util";
 
 /** Where the system under test is, and small tools to reach it. */
 
+/** What a body is sent as. */
+export const AS_JSON = { headers: { "Content-Type": "application/json" } };
+export const AS_FILE = { headers: { "Content-Type": "application/yaml" } };
+
 /** Asks for nothing that the server kept. */
 export const FRESH = { headers: { "Cache-Control": "no-cache" } };
 

@@ -40,8 +40,8 @@ export const pipelineAnswer = z.object({
     .meta({ description: "Points, and spans of traces that are not decided on, that wait at steps now." }),
   exporters: z.array(exporterState),
   secrets: z
-    .array(z.object({ exporter: z.string(), name: z.string() }))
-    .meta({ description: "Secrets that are kept for exporters, by name." }),
+    .array(z.object({ exporter: z.string(), name: z.string(), origin: z.string() }))
+    .meta({ description: "Secrets that are kept for exporters, by name, with the origin that each is sent to." }),
 });
 export type PipelineAnswer = z.infer<typeof pipelineAnswer>;
 
@@ -106,6 +106,8 @@ export const pipelineFileAnswer = z.object({
 export const exporterSecret = z.object({
   exporter: z.string().regex(/^[a-z0-9-]{1,40}$/, "the id of an exporter is expected"),
   name: z.string().regex(/^[A-Za-z0-9-]{1,100}$/, "the name of a header is expected, or token for a page"),
+  /** What the exporter sends to; it is sent to no other origin. "" for a page, which sends nothing. */
+  address: z.string().max(2000).default(""),
   /** "" forgets it. */
   value: z
     .string()

@@ -27,7 +27,7 @@ export async function answerPage(
   const exporter = config.exporters.find((one) => one.id === id && one.type === "openmetrics" && one.on);
   if (!exporter) throw new RequestError(404, `the live pipeline has no page called ${JSON.stringify(id)}`, 5);
   if (request.method !== "GET") throw new RequestError(405, "a page is read with GET", 3);
-  const token = (await openExporterSecrets(pool, id))[TOKEN];
+  const token = (await openExporterSecrets(pool, id, ""))[TOKEN];
   if (token !== undefined && !same(request.headers.authorization ?? "", `Bearer ${token}`))
     throw new RequestError(401, "this page is read with its token: Authorization: Bearer …", 16);
   return { status: 200, type: TYPE, body: (await pageOf(pool, id, Date.now())) ?? "# EOF\n" };

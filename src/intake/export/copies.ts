@@ -11,7 +11,7 @@ import { parseReading } from "@/core/reading/language/parse";
 import { measuresOf, ReadingError } from "@/core/reading/language/tree";
 import { heldSeries, readHeld } from "@/core/reading/offline";
 import { ScrapeError } from "@/core/scrape/failure";
-import { openExporterSecrets } from "@/store/exports/exporterSecrets";
+import { OtherOriginError, openExporterSecrets } from "@/store/exports/exporterSecrets";
 import { livePipeline } from "@/store/pipeline/pipeline";
 import { pinned, resolveAllowed } from "../address";
 
@@ -59,7 +59,7 @@ export async function readCopy(pool: pg.Pool, question: CopyQuestion, allowed: B
     const tree = parseReading(question.text);
     const metrics = new Set(measuresOf(tree.expression).map(({ metric }) => metric));
     const earliest = question.from - REACH;
-    const headers = { ...exporter.headers, ...(await openExporterSecrets(pool, exporter.id)) };
+    const headers = { ...exporter.headers, ...(await openExporterSecrets(pool, exporter.id, exporter.copy)) };
     const dictionary = new Dictionary();
     const batches = [];
     for (const metric of metrics) {
@@ -77,7 +77,8 @@ export async function readCopy(pool: pg.Pool, question: CopyQuestion, allowed: B
       error instanceof ReadingError ||
       error instanceof JsonError ||
       error instanceof ScrapeError ||
-      error instanceof CopyError
+      error instanceof CopyError ||
+      error instanceof OtherOriginError
     )
       return { ok: false, problem: { title, detail: error.message } };
     const { code, name, message } = error as NodeJS.ErrnoException;

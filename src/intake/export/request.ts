@@ -131,12 +131,8 @@ export async function sendOtlp(
     const answer = await post(url, address, headers, body, exporter.timeout * 1000);
     const { status } = answer;
     if (status >= 200 && status < 300) return { type: "taken", ...partial(answer.body, exporter.encoding) };
-    const said = answer.body
-      .toString("utf8")
-      .replace(/[^\x20-\x7e]+/g, " ")
-      .trim()
-      .slice(0, 200);
-    const reason = `${status} ${http.STATUS_CODES[status] ?? ""}${said ? `: ${said}` : ""}`;
+    // What else it says may be meant for others than those who can give its address.
+    const reason = `${status} ${http.STATUS_CODES[status] ?? ""}`.trim();
     if (RETRYABLE.has(status)) return { type: "later", reason, after: retryAfter(answer.retryAfter, Date.now()) };
     return { type: "refused", reason };
   } catch (error) {

@@ -8,7 +8,7 @@ import { Page } from "@/core/pipeline/page";
 import { TemporalityChange, type TemporalityState } from "@/core/pipeline/temporality";
 import { transaction } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
-import { openExporterSecrets } from "@/store/exports/exporterSecrets";
+import { OtherOriginError, openExporterSecrets } from "@/store/exports/exporterSecrets";
 import {
   addToStatus,
   dropBlocks,
@@ -189,7 +189,13 @@ export class Runner {
       going = { signal: "metrics", batch: change.change(content.batch, this.dictionary) };
       memory = { change: change.save() };
     }
-    const secrets = await openExporterSecrets(pool, config.id);
+    let secrets: Awaited<ReturnType<typeof openExporterSecrets>>;
+    try {
+      secrets = await openExporterSecrets(pool, config.id, config.url);
+    } catch (error) {
+      if (error instanceof OtherOriginError) return this.later(error.message, null);
+      throw error;
+    }
     let refused = 0;
     let message = "";
     const parts = cut(going, config.batch);

@@ -145,7 +145,7 @@ async function understand(
   }
   const text = plain.toString("utf8");
   if (/^\s*<(!doctype|html|\?xml)/i.test(text) || type.toLowerCase().startsWith("text/html"))
-    throw new ScrapeError("html", `${type || "a text"} that begins with ${JSON.stringify(text.slice(0, 60))}`);
+    throw new ScrapeError("html", `${type || "a text"} that begins like a page for people`);
   // Some say no type at all; their text then has to speak for itself.
   const dialect = type === "" ? (text.trimEnd().endsWith("# EOF") ? "openmetrics" : "plain") : dialectOf(type);
   if (!dialect) throw new ScrapeError("content-type", `it says it is ${type}`);

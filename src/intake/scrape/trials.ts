@@ -1,8 +1,9 @@
 import type { IncomingMessage } from "node:http";
 import type pg from "pg";
 import { type TrialAnswer, trialRequest } from "@/core/api/targets";
-import { targetSecret } from "@/store/senders/targets";
+import { SecretElsewhereError, targetSecret } from "@/store/senders/targets";
 import { askedByPages } from "../fromPages";
+import { RequestError } from "../receive/body";
 import type { Budget } from "../receive/budget";
 import { WorkerRpc } from "../workerRpc";
 import type { TrialMessage, TrialReply } from "./scrapeWorker";
@@ -32,7 +33,16 @@ export class Trials {
   async answer(path: string, request: IncomingMessage): Promise<object | null> {
     if (path !== PATH) return null;
     const { id, secret, ...rest } = await askedByPages(trialRequest, request, this.budget);
-    const known = secret ?? (id === undefined ? "" : await targetSecret(this.pool, id));
+    const known = secret ?? (id === undefined || rest.auth === "none" ? "" : await this.savedSecret(id, rest.url));
     return this.questions.ask({ ...rest, secret: known }, rest.timeout + GRACE);
+  }
+
+  private async savedSecret(id: number, url: string): Promise<string> {
+    try {
+      return await targetSecret(this.pool, id, url);
+    } catch (error) {
+      if (error instanceof SecretElsewhereError) throw new RequestError(400, error.message);
+      throw error;
+    }
   }
 }

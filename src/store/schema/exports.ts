@@ -43,6 +43,12 @@ export const exporterMemory = pgTable("exporter_memory", {
 /** Values of an exporter's secret headers, encrypted. */
 export const exporterSecret = pgTable(
   "exporter_secret",
-  { exporter: text().notNull(), name: text().notNull(), value: bytea().notNull() },
+  {
+    exporter: text().notNull(),
+    name: text().notNull(),
+    value: bytea().notNull(),
+    /** The origin that it was given for, and is sent to; "" for what is sent nowhere. */
+    origin: text().notNull().default(""),
+  },
   (table) => [primaryKey({ columns: [table.exporter, table.name] })],
 );

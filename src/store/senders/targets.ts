@@ -2,6 +2,7 @@ import { and, asc, eq, isNotNull, isNull, lt } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { FailureCode, TargetEntry, TargetRequest } from "@/core/api/targets";
+import { originOf } from "@/core/http/origin";
 import { HOUR } from "@/core/window/lengths";
 import { openSecret, sealSecret } from "../database/secrets";
 import { target } from "../schema";
@@ -86,8 +87,19 @@ export async function createTarget(pool: pg.Pool, request: TargetRequest): Promi
   return id;
 }
 
-/** Changes a target. A secret that is left out stays. @returns whether there is such a target */
+/** A secret would be sent elsewhere than it was given for. */
+export class SecretElsewhereError extends Error {
+  override name = "SecretElsewhereError";
+}
+
+/**
+ * Changes a target. A secret that is left out stays.
+ *
+ * @returns whether there is such a target
+ * @throws SecretElsewhereError where it would stay and go to another address: whoever changes that has to know it
+ */
 export async function changeTarget(pool: pg.Pool, id: number, request: TargetRequest): Promise<boolean> {
+  if (request.auth !== "none" && !request.secret) await targetSecret(pool, id, request.url);
   const secret =
     request.auth === "none" ? { secret: null } : request.secret ? { secret: sealSecret(request.secret) } : {};
   const { rowCount } = await drizzle(pool)
@@ -125,10 +137,18 @@ export async function restoreTarget(pool: pg.Pool, id: number): Promise<boolean>
   return (rowCount ?? 0) > 0;
 }
 
-/** The saved secret of a target; "" where it has none. */
-export async function targetSecret(pool: pg.Pool, id: number): Promise<string> {
-  const rows = await drizzle(pool).select({ secret: target.secret }).from(target).where(eq(target.id, id));
-  return rows[0]?.secret ? openSecret(rows[0].secret) : "";
+/** The saved secret of a target for an address; "" where it has none. @throws SecretElsewhereError where it is for another */
+export async function targetSecret(pool: pg.Pool, id: number, address: string): Promise<string> {
+  const [found] = await drizzle(pool)
+    .select({ secret: target.secret, url: target.url })
+    .from(target)
+    .where(eq(target.id, id));
+  if (!found?.secret) return "";
+  if (originOf(found.url) !== originOf(address))
+    throw new SecretElsewhereError(
+      `the secret was given for ${originOf(found.url)} and is not sent to ${originOf(address)}: enter it again`,
+    );
+  return openSecret(found.secret);
 }
 
 /** How a scrape went. */

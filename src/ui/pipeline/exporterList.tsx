@@ -3,6 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { ExporterState } from "@/core/api/pipeline";
+import { originOf } from "@/core/http/origin";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { ExporterConfig, ExporterType } from "@/core/pipeline/exporters";
 import { ProblemNote } from "../frame/problemNote";
@@ -18,16 +19,30 @@ import { EXPORTER_WORDS } from "./words";
 interface Secret {
   exporter: string;
   name: string;
+  /** Where it is sent to. */
+  origin: string;
 }
 
-/** Keeps the value of a secret header; what is kept is never shown. */
-function SecretBlank({ exporter, name, kept }: Secret & { kept: boolean }) {
+/** Keeps the value of a secret header for an address; what is kept is never shown. */
+function SecretBlank({
+  exporter,
+  name,
+  address,
+  secrets,
+}: {
+  exporter: string;
+  name: string;
+  address: string;
+  secrets: readonly Secret[];
+}) {
+  const kept = secrets.find((one) => one.exporter === exporter && one.name === name);
+  const elsewhere = kept !== undefined && kept.origin !== originOf(address);
   const client = useQueryClient();
   const [value, setValue] = useState("");
   const [problem, setProblem] = useState<unknown>(null);
   const keep = async (text: string) => {
     try {
-      await ask("POST /api/pipeline/secrets", { body: { exporter, name, value: text } });
+      await ask("POST /api/pipeline/secrets", { body: { exporter, name, value: text, address } });
       setValue("");
       setProblem(null);
       await client.invalidateQueries({ queryKey: ["pipeline"] });
@@ -37,7 +52,14 @@ function SecretBlank({ exporter, name, kept }: Secret & { kept: boolean }) {
   };
   return (
     <span className="inline-flex flex-wrap items-baseline gap-x-1">
-      <span className="num">{name}</span> {kept ? "is kept" : "is not set"}
+      <span className="num">{name}</span>{" "}
+      {elsewhere ? (
+        <span className="text-error">✕ is kept for {kept.origin || "no address"} only: enter it again</span>
+      ) : kept ? (
+        "is kept"
+      ) : (
+        "is not set"
+      )}
       <input
         aria-label={`${name} of ${exporter}`}
         type="password"
@@ -92,7 +114,8 @@ function SecretNames({
                 key={name}
                 exporter={exporter.id}
                 name={name.trim()}
-                kept={secrets.some((one) => one.exporter === exporter.id && one.name === name.trim())}
+                address={exporter.url}
+                secrets={secrets}
               />
             ))}
         </span>
@@ -157,11 +180,7 @@ function Sentence({
       return (
         <>
           metrics to a page at <span className="num">/exports/{exporter.id}</span> of the intake; its{" "}
-          <SecretBlank
-            exporter={exporter.id}
-            name="token"
-            kept={secrets.some((one) => one.exporter === exporter.id && one.name === "token")}
-          />
+          <SecretBlank exporter={exporter.id} name="token" address="" secrets={secrets} />
         </>
       );
     case "file":

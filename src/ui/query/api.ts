@@ -46,7 +46,7 @@ async function answered<K extends keyof Contract>(
     body === undefined
       ? {}
       : {
-          headers: { "Content-Type": isFile ? "text/plain" : "application/json" },
+          headers: { "Content-Type": isFile ? "application/yaml" : "application/json" },
           body: isFile ? body : JSON.stringify(body),
         };
   let response: Response;

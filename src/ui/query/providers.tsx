@@ -28,14 +28,17 @@ function TakeIn({ answers }: { answers: DehydratedState | null }) {
  *
  * @param opened the server's clock when the document was made, Unix ms
  * @param answers what came with it
+ * @param nonce what scripts that stand in the document have to bear
  */
 export function Providers({
   opened,
   answers,
+  nonce,
   children,
 }: {
   opened: number;
   answers: DehydratedState | null;
+  nonce: string | undefined;
   children: ReactNode;
 }) {
   const [client] = useState(
@@ -59,6 +62,7 @@ export function Providers({
       value={{ light: "tin", dark: "soot", tin: "tin", soot: "soot" }}
       defaultTheme="system"
       enableSystem
+      nonce={nonce}
     >
       <NuqsAdapter>
         <QueryClientProvider client={client}>

@@ -5,7 +5,8 @@ import { serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(keepSecret, async ({ body: { exporter, name, value } }) => {
-  await setExporterSecret(database(), exporter, name, value);
+export const POST = serve(keepSecret, async ({ body }) => {
+  const { exporter, name, value } = body;
+  await setExporterSecret(database(), body);
   return { exporter, name, kept: value !== "" };
 });

@@ -1,0 +1,42 @@
+/** What browsers are told of every answer, so that nothing of a page of ours can be used by another's. */
+
+/** The header in which our proxy tells the layout which inline scripts are ours. */
+export const NONCE_HEADER = "x-nonce";
+
+/**
+ * What a document may load (Content Security Policy, level 3): files from here, and of what stands in
+ * the document the scripts that bear this answer's nonce. Styles may stand in the document, because charts place their parts by them.
+ *
+ * @param development whether the server builds while it serves, and evaluates what it built
+ */
+export function documentPolicy(nonce: string, development: boolean): string {
+  return [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}'${development ? " 'unsafe-eval'" : ""}`,
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data:",
+    "font-src 'self'",
+    "connect-src 'self'",
+    "worker-src 'self'",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ].join("; ");
+}
+
+/** What a script that is a worker may load: what is here. */
+export const SCRIPT_POLICY = "default-src 'self'; object-src 'none'; frame-ancestors 'none'";
+
+/** What answers of the API may load: nothing. */
+export const ANSWER_POLICY = "default-src 'none'; frame-ancestors 'none'";
+
+/** Of every answer. */
+export const COMMON_HEADERS: Readonly<Record<string, string>> = {
+  "X-Content-Type-Options": "nosniff",
+  "X-Frame-Options": "DENY",
+  "Referrer-Policy": "same-origin",
+  "Permissions-Policy": "camera=(), display-capture=(), geolocation=(), microphone=(), payment=(), usb=()",
+  "Cross-Origin-Opener-Policy": "same-origin",
+  "Cross-Origin-Resource-Policy": "same-origin",
+};
