@@ -92,7 +92,7 @@ const answers: [string, http.RequestListener, string, string][] = [
     "http://127.0.0.1/m",
   ],
   ["a web page", body("<!doctype html><title>Console</title>", "text/html"), "html", "text/html"],
-  ["a web page that says it is text", body("<html>", "text/plain"), "html", "<html>"],
+  ["a web page that says it is text", body("<html>", "text/plain"), "html", "like a page for people"],
   ["JSON", body("{}", "application/json"), "content-type", "application/json"],
   [
     "a bad line",
