@@ -2,6 +2,7 @@ import path from "node:path";
 import Piscina from "piscina";
 import { parseReading } from "@/core/reading/language/parse";
 import { measuresOf } from "@/core/reading/language/tree";
+import { setting } from "@/core/settings/environment";
 import { BusyError } from "./faults";
 import type { Answers, Job, JobType, SentJob } from "./jobs";
 import type { Outcome } from "./outcome";
@@ -11,7 +12,6 @@ import type { Outcome } from "./outcome";
  * for the same data before, unless that is busy and another is not.
  */
 
-const THREADS = 2;
 const MAX_QUEUED = 100;
 /** What a thread may hold beside its columns, MiB: one that wants more ends, with the reading that made it, and not the web. */
 const MAX_HEAP_MB = 1536;
@@ -27,7 +27,7 @@ interface Thread {
 const kept = globalThis as typeof globalThis & { tinLadderEngine?: Thread[] };
 
 function threads(): Thread[] {
-  kept.tinLadderEngine ??= Array.from({ length: THREADS }, () => {
+  kept.tinLadderEngine ??= Array.from({ length: setting("TIN_ENGINE_THREADS") }, () => {
     const filename = path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js");
     return {
       pool: new Piscina({

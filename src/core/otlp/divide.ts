@@ -34,8 +34,20 @@ function partsOfAside(aside: SideOutputs): Batch[] {
   return halves<unknown>(aside[kind]).map((some) => withAside(aside, { [kind]: some }));
 }
 
-/** Two or more batches that hold together what a batch holds; none where it cannot be taken apart any further. */
+/**
+ * Two or more batches that hold together what a batch holds; none where it cannot be taken apart any further. The parts of
+ * a request have ids of their own, the same each time that it comes to the same version of the pipeline: one that is sent
+ * again, because its sender was not answered, is not stored again in parts.
+ */
 export function divided(batch: Batch): Batch[] {
+  const { request, sideOutputs } = batch;
+  const version = sideOutputs?.version ?? 0;
+  const parts = partsOf(batch);
+  if (request !== null) for (const [i, part] of parts.entries()) part.request = `${request}.${version}.${i}`;
+  return parts;
+}
+
+function partsOf(batch: Batch): Batch[] {
   const { sideOutputs: aside } = batch;
   const series = [...new Set(batch.series())];
   if (aside && batch.points > 0) {

@@ -1,3 +1,4 @@
+import type { LogRecord } from "@/core/log/model";
 import { Batch, noSideOutputs } from "@/core/otlp/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import type { Span } from "@/core/span/model";
@@ -125,4 +126,38 @@ describe("what the store refuses in a request is found, told, and the rest writt
     expect(whole.rejected).toBe(2 * times);
     expect(whole.message()).toContain("it cannot be stored: no NUL");
   });
+});
+
+test("a request that is stored in parts, and sent again because nobody answered, is in the store once", async () => {
+  const names = Array.from({ length: 24 }, (_, i) => (i === 3 || i === 17 ? `poison ${i}` : `fine ${i}`));
+  const request = () => {
+    const batch = new Batch();
+    batch.sideOutputs = { ...noSideOutputs(7), records: names.map((body) => ({ body }) as unknown as LogRecord) };
+    batch.request = "a-request";
+    return batch;
+  };
+  for (let survives = 0; survives < 12; survives++) {
+    const stored: unknown[] = [];
+    const ids = new Set<string>();
+    let left = survives;
+    const queue = new CommitQueue(
+      async (batches) => {
+        for (const { request: id, sideOutputs } of batches) {
+          expect(id).not.toBeNull();
+          if (ids.has(id!)) continue;
+          const bodies = (sideOutputs?.records ?? []).map(({ body }) => body);
+          if (bodies.some((body) => String(body).startsWith("poison")))
+            throw Object.assign(new Error("no NUL"), { code: "22021" });
+          if (left-- === 0) throw new Error("the intake was killed");
+          ids.add(id!);
+          stored.push(...bodies);
+        }
+      },
+      (error) => (error as { code?: string }).code === "22021",
+    );
+    await queue.submit(request()).catch(() => {});
+    left = Number.POSITIVE_INFINITY;
+    await queue.submit(request());
+    expect(stored.sort()).toEqual(names.filter((name) => name.startsWith("fine")).sort());
+  }
 });
