@@ -1,8 +1,10 @@
+import { readFileSync, statSync } from "node:fs";
 import { setTimeout as sleep } from "node:timers/promises";
 import { gzipSync } from "node:zlib";
 import type { Option as CommanderOption } from "commander";
 import { Option } from "commander";
 import type { Attributes } from "@/core/metric/model";
+import { setting } from "@/core/settings/environment";
 import { UserError } from "./userError";
 
 /** The way into the intake: OTLP/HTTP with JSON, as any service would send. */
@@ -58,7 +60,8 @@ export class Intake {
         if (last)
           throw new UserError(`${this.base} cannot be reached (${reasonOf(response)}); is Tin Ladder running there?`);
       } else if (response.ok) return receiptOf(await response.json());
-      else if (response.status === 401) throw new UserError(`${await messageOf(response)} (--token, or TIN_TOKEN)`);
+      else if (response.status === 401)
+        throw new UserError(`${await messageOf(response)} (TIN_TOKEN, or --token-file)`);
       else if (!RETRIED.has(response.status)) throw new Refused(await messageOf(response));
       else if (last) throw new UserError(`${this.base} answers ${response.status}: ${await messageOf(response)}`);
       await sleep(waitFor(response instanceof Error ? null : response, tried));
@@ -96,7 +99,7 @@ function receiptOf(answer: unknown): Receipt {
 /** Where to, and as whom: what `send` and `import` share. */
 export interface SenderOptions {
   to: string;
-  token: string;
+  tokenFile: string;
   service: string;
   release?: string;
   environment?: string;
@@ -105,16 +108,32 @@ export interface SenderOptions {
 export function senderOptions(): CommanderOption[] {
   return [
     new Option("--to <address>", "the intake").env("OTEL_EXPORTER_OTLP_ENDPOINT").default("http://127.0.0.1:4318"),
-    new Option("--token <token>", "an ingest token").env("TIN_TOKEN").default(""),
+    new Option("--token-file <file>", "a file with an ingest token that nobody else can read; else TIN_TOKEN").default(
+      "",
+    ),
     new Option("--service <name>", "who sends: service.name").env("OTEL_SERVICE_NAME").default("by-hand"),
     new Option("--release <version>", "its release: service.version"),
     new Option("--environment <name>", "where it runs: deployment.environment.name"),
   ];
 }
 
-export function intakeOf({ to, token }: SenderOptions): Intake {
+/** The token to send with: never an argument, which everybody on the machine can list. @throws UserError */
+function tokenOf({ tokenFile }: SenderOptions): string {
+  if (tokenFile === "") return setting("TIN_TOKEN") ?? "";
+  try {
+    if ((statSync(tokenFile).mode & 0o077) !== 0)
+      throw new UserError(`${tokenFile} can be read by others: chmod 600 ${tokenFile}`);
+    return readFileSync(tokenFile, "utf8").trim();
+  } catch (error) {
+    if (error instanceof UserError) throw error;
+    throw new UserError(`${tokenFile} cannot be read: ${(error as Error).message}`);
+  }
+}
+
+export function intakeOf(options: SenderOptions): Intake {
+  const { to } = options;
   if (!/^https?:\/\//.test(to)) throw new UserError(`--to ${to}: an address such as http://127.0.0.1:4318 is expected`);
-  return new Intake(to.replace(/\/+$/, ""), token);
+  return new Intake(to.replace(/\/+$/, ""), tokenOf(options));
 }
 
 export function resourceOf({ service, release, environment }: SenderOptions): Attributes {

@@ -1,6 +1,7 @@
 import { execFile } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import http from "node:http";
+import type { AddressInfo } from "node:net";
 import os from "node:os";
 import path from "node:path";
 import { expect, test } from "@playwright/test";
@@ -14,9 +15,9 @@ interface Ended {
   told: string;
 }
 
-function command(args: string[], input = ""): Promise<Ended> {
+function command(args: string[], input = "", more: Record<string, string> = {}): Promise<Ended> {
   return new Promise((resolve) => {
-    const env = { ...process.env, OTEL_EXPORTER_OTLP_ENDPOINT: INTAKE, TIN_ADDRESS: WEB };
+    const env = { ...process.env, OTEL_EXPORTER_OTLP_ENDPOINT: INTAKE, TIN_ADDRESS: WEB, ...more };
     const child = execFile(
       process.execPath,
       ["scripts/tin-ladder.mjs", ...args],
@@ -229,5 +230,33 @@ test("lines of one series and time are told to become one point; an unknown metr
     expect(exported.told).not.toContain("<html>");
   } finally {
     other.close();
+  }
+});
+
+test("a token comes from the environment or a file that nobody else can read, and is no argument", async () => {
+  const send = ["send", "--name", "spool.wound", "--kind", "counter", "--value", "1"];
+  const asked: (string | undefined)[] = [];
+  const server = http.createServer((request, response) => {
+    asked.push(request.headers.authorization);
+    request.resume().on("end", () => response.setHeader("Content-Type", "application/json").end("{}"));
+  });
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", () => resolve()));
+  const to = ["--to", `http://127.0.0.1:${(server.address() as AddressInfo).port}`];
+  try {
+    const token = file("token", "tin_of_a_file\n");
+    chmodSync(token, 0o644);
+    expect(await command([...send, ...to, "--token-file", token])).toMatchObject({
+      code: 1,
+      told: expect.stringContaining(`chmod 600 ${token}`),
+    });
+    chmodSync(token, 0o600);
+    expect((await command([...send, ...to, "--token-file", token])).code).toBe(0);
+    expect((await command([...send, ...to], "", { TIN_TOKEN: "tin_of_the_environment" })).code).toBe(0);
+    expect((await command([...send, ...to])).code).toBe(0);
+    expect(asked).toEqual(["Bearer tin_of_a_file", "Bearer tin_of_the_environment", undefined]);
+    expect((await command([...send, ...to, "--token", "tin_in_sight"])).told).toContain("unknown option '--token'");
+    expect(asked).toHaveLength(3);
+  } finally {
+    server.close();
   }
 });

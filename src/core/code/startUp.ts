@@ -79,9 +79,9 @@ function quoted(text: string): string {
 /** The same point with Tin Ladder's own command, repeated every five seconds. */
 export function pointByCommand({ service, release, environment, port, token }: Setting): string {
   const words = [
-    "npx tin-ladder send --name room.temperature --kind gauge --value 21.5 --unit Cel",
+    `${token === "" ? "" : `TIN_TOKEN=${quoted(token)} `}npx tin-ladder send --name room.temperature --kind gauge --value 21.5 --unit Cel`,
     `--attr room=workshop --service ${quoted(service)} --release ${quoted(release)}`,
-    `--environment ${quoted(environment)}${token === "" ? "" : ` --token ${quoted(token)}`}`,
+    `--environment ${quoted(environment)}`,
     `--to http://127.0.0.1:${port} --every 5s`,
   ];
   return words.join(" \\\n  ");

@@ -14,15 +14,16 @@ import { type AskedCall, openPages } from "./pages";
  */
 
 const factor = Number(process.env.SCALE ?? 1);
+const days = Number(process.env.SCALE_DAYS ?? 1);
 const SIZE: Size = {
   metrics: Math.round(10_000 * factor),
   instances: Math.round(50_000 * factor),
   series: Math.round(1_000_000 * factor),
-  days: { raw: 7, minutes: 60, hours: 400 },
+  days: { raw: Math.ceil(7 * days), minutes: Math.ceil(60 * days), hours: Math.ceil(400 * days) },
 };
 const ROUNDS = 3;
 /** An answer that counts is kept for fifty times as long as it took, at most this long, s. */
-const KEPT = { times: 50, most: 10 };
+const KEPT = { times: 50, most: 60 };
 
 interface Store {
   name: string;

@@ -70,7 +70,11 @@ export function openPages(now: number): OpenPage[] {
     {
       name: "instruments",
       calls: [
-        { path: "/api/instruments", every: 20, counts: true },
+        ...["", "scale.m2", "scale.m4", "scale.m6", "scale.m8"].map((after) => ({
+          path: `/api/instruments?${query({ after })}`,
+          every: 20,
+          counts: true,
+        })),
         { path: "/api/findings", every: 10 },
       ],
     },
@@ -85,6 +89,7 @@ export function openPages(now: number): OpenPage[] {
       name: "pipeline",
       calls: [
         { path: "/api/pipeline", every: 5 },
+        { path: `/api/instruments?${query({ defined: "true", rows: 200 })}`, every: 20, counts: true },
         { path: `/api/pipeline/growth?${query({ back: 24 * HOUR })}`, every: 60, counts: true },
         { path: "/api/pipeline/price", every: null },
       ],
