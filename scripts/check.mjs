@@ -3,11 +3,16 @@ import { ensureModules } from "./lib/packages.mjs";
 import { root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
-/** Formatter, linter, strict types, import rules, rules of the house, and unused code. */
-export async function check() {
-  const bin = (name) => `${root}/node_modules/.bin/${name}`;
+const bin = (name) => `${root}/node_modules/.bin/${name}`;
+
+/** Formatter and linter. */
+export async function lint() {
   step("Format and lint");
   await run(bin("biome"), ["check", "--error-on-warnings", "."]);
+}
+
+/** Strict types, import rules, rules of the house, and unused code. */
+export async function checkStructure() {
   step("Types");
   await run(bin("next"), ["typegen"], { quiet: true });
   await run(bin("tsc"), ["--noEmit", "-p", "."]);
@@ -22,6 +27,7 @@ export async function check() {
 if (process.argv[1]?.endsWith("check.mjs")) {
   await main(async () => {
     await ensureModules();
-    await check();
+    await lint();
+    await checkStructure();
   });
 }

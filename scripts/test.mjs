@@ -1,4 +1,4 @@
-import { check } from "./check.mjs";
+import { checkStructure, lint } from "./check.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { askedToStop, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
@@ -14,7 +14,7 @@ async function unitTests() {
 }
 
 async function checkAndBuild() {
-  await check();
+  await checkStructure();
   const { bundle, buildPages } = await import("./lib/build.mjs");
   await bundle();
   await buildPages();
@@ -25,6 +25,8 @@ main(async () => {
   const stop = askedToStop();
   await ensurePackages(["postgresql", "chromium", "systemd"]);
   await ensureModules();
+  // What is quickly found is told before anything that takes long.
+  await lint();
   await all(unitTests(), checkAndBuild());
   const { endToEnd } = await import("./lib/endToEnd.mjs");
   await endToEnd(process.argv.slice(2), stop);
