@@ -145,7 +145,7 @@ function Contracts({ contracts }: { contracts: readonly ContractDryRun[] }) {
   const told = (name: string, findings: readonly Finding[], breaks: boolean) =>
     findings.map(({ code, subject, detail }) => (
       <li key={`${name} ${code} ${subject}`} className={breaks ? "text-error" : "text-success"}>
-        {breaks ? "✕" : "◆"} <span className="num font-semibold">{name}</span>{" "}
+        {breaks ? "✕" : "✓"} <span className="num font-semibold">{name}</span>{" "}
         {breaks ? "breaks its contract" : "no longer breaks its contract"}: {detail}
       </li>
     ));
