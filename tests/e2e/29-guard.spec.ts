@@ -238,6 +238,20 @@ test("an exporter's secret goes to the address only that it was given for, and w
     await expect.poll(() => ours.asked.length).toBeGreaterThan(0);
     expect(ours.asked[0]).toEqual({ authorization: "Bearer of smiths" });
     await expect.poll(failure).toContain("400 Bad Request");
+    // A copy that stands elsewhere is asked without what was given for the exporter's own address.
+    await publish(
+      {
+        exporters: [
+          { id: "store", type: "store" },
+          { ...exporter, url: ours.url, copy: `${theirs.url}/copy` },
+        ],
+      },
+      "its copy stands elsewhere",
+    );
+    const span = `from=${Date.now() - 60_000}&to=${Date.now()}`;
+    await fetch(`${WEB}/api/pipeline/compare?exporter=ledger&text=count+of+coin.struck&zone=UTC&${span}`);
+    expect(theirs.asked.length).toBeGreaterThan(0);
+    for (const { authorization } of theirs.asked) expect(authorization).toBe("");
     expect(await failure()).not.toContain("4711");
   } finally {
     await publish({}, "nothing any more");

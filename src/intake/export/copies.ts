@@ -3,6 +3,7 @@ import https from "node:https";
 import type { BlockList } from "node:net";
 import type pg from "pg";
 import type { CopyAnswer, CopyQuestion } from "@/core/api/copies";
+import { originOf } from "@/core/http/origin";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { decodeMetricsJson } from "@/core/otlp/json";
 import { JsonError } from "@/core/otlp/jsonError";
@@ -59,7 +60,10 @@ export async function readCopy(pool: pg.Pool, question: CopyQuestion, allowed: B
     const tree = parseReading(question.text);
     const metrics = new Set(measuresOf(tree.expression).map(({ metric }) => metric));
     const earliest = question.from - REACH;
-    const headers = { ...exporter.headers, ...(await openExporterSecrets(pool, exporter.id, exporter.copy)) };
+    // What was given for the address that it sends to goes nowhere else: a copy at another is asked without.
+    const same = originOf(exporter.copy) === originOf(exporter.url);
+    const secrets = same ? await openExporterSecrets(pool, exporter.id, exporter.copy) : {};
+    const headers = { ...exporter.headers, ...secrets };
     const dictionary = new Dictionary();
     const batches = [];
     for (const metric of metrics) {
