@@ -50,7 +50,7 @@ export function cut({ increases, opening }: Track, bounds: Float64Array): Increa
 
 const NONE = new Float64Array(0);
 
-/** IncreaseSegments in the making; one is used over and over, because making its columns anew would cost more than the cutting. */
+/** Segments in the making; one is used over and over, because making its columns anew would cost more than the cutting. */
 class Piecemeal implements IncreaseSegments {
   row = new Int32Array(1024);
   base = new Int32Array(1024);

@@ -201,7 +201,7 @@ export function CataloguePage() {
         </div>
       )}
       {holding.length > 0 && wanted.trim() === "" && <FindingList findings={holding} withMetric />}
-      {data && entries.length === 0 && data.entries.length === data.all && (
+      {data && entries.length === 0 && data.entries.length >= data.all && (
         <div className="plate p-4">
           <h2 className="font-bold">Nothing of that name, attribute or value</h2>
           {near !== null && (
