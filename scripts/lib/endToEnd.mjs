@@ -24,6 +24,9 @@ const TOGETHER = ["01", "02", "03", "04", "05", "07", "08", "09", "10", "14", "1
 /** Files that take longest, first: so none of them is left for the end. */
 const LONG = ["28", "15", "24", "16", "12", "18", "13", "11", "20", "06", "23", "21", "19", "27"];
 
+/** Lines that are told again of a run that failed, at the end of everything, where they are looked for. */
+const LINES_TOLD = 120;
+
 const number = (file) => file.slice(0, 2);
 
 /** What lanes take, in this order: files that belong together, then by length. */
@@ -61,6 +64,14 @@ function runFiles(files, lane, env, children) {
   });
 }
 
+/** What a run says of the tests that failed: from its first failure, without the list of what went well. */
+function failuresIn(out) {
+  const lines = out.split("\n");
+  const first = lines.findIndex((line) => /^ {2}1\) /.test(line));
+  const told = first < 0 ? lines.slice(-LINES_TOLD) : lines.slice(first);
+  return told.length <= LINES_TOLD ? told.join("\n") : [...told.slice(0, LINES_TOLD), "  …"].join("\n");
+}
+
 async function runLane(lane, portions, children, totals) {
   const data = path.join(root, ".data", `test-${process.pid}-${lane}`);
   mkdirSync(data, { recursive: true });
@@ -75,6 +86,7 @@ async function runLane(lane, portions, children, totals) {
       process.stdout.write(out);
       totals.passed += passed;
       totals.failed += failed;
+      if (failed > 0) totals.told.push(failuresIn(out));
     }
   } finally {
     await family.end();
@@ -97,7 +109,7 @@ export async function endToEnd(wanted, stop) {
     .sort();
   if (files.length === 0) throw new Stop(`no file of tests/e2e has ${wanted.join(" or ")} in its name`);
   const portions = portionsOf(files);
-  const totals = { passed: 0, failed: 0, stopped: false };
+  const totals = { passed: 0, failed: 0, stopped: false, told: [] };
   const children = new Set();
   stop.then(() => {
     totals.stopped = true;
@@ -108,6 +120,7 @@ export async function endToEnd(wanted, stop) {
     runLane(lane, portions, children, totals),
   );
   await Promise.all(lanes);
+  for (const told of totals.told) process.stdout.write(`\nWhat failed:\n\n${told}\n`);
   process.stdout.write(`\nEnd-to-end: ${totals.passed} passed, ${totals.failed} failed\n`);
   if (totals.stopped) throw new Stop("stopped");
   if (totals.failed > 0) throw new Stop("some end-to-end tests failed");
