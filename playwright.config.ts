@@ -3,6 +3,7 @@ import { defineConfig } from "@playwright/test";
 /** The built application is started by scripts/test.mjs, which says where in the environment. */
 export default defineConfig({
   testDir: "tests/e2e",
+  globalSetup: "./tests/e2e/letIn.ts",
   testMatch: "*.spec.ts",
   workers: 1,
   fullyParallel: false,
@@ -12,6 +13,8 @@ export default defineConfig({
   reporter: [["list"]],
   use: {
     baseURL: `http://localhost:${process.env.TIN_WEB_PORT}`,
+    // The session of an owner; who wants another begins with an empty one.
+    storageState: process.env.TIN_TEST_SESSION,
     viewport: { width: 1280, height: 800 },
     timezoneId: "Europe/Berlin",
     trace: "off",

@@ -1,6 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { existsSync, mkdirSync, rmSync } from "node:fs";
 import path from "node:path";
+import { makeOwner } from "./lib/owner.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { freePort } from "./lib/ports.mjs";
 import { answers, Family, root, run } from "./lib/run.mjs";
@@ -48,6 +49,7 @@ main(async () => {
     step("Fourteen days of history");
     await run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
     const bases = [];
+    const common = { DATABASE_URL: database.url, TIN_SECRET_KEY: "of a benchmark", NODE_ENV: "production" };
     for (const folder of [before, root]) {
       const port = await freePort();
       family.start(
@@ -56,17 +58,20 @@ main(async () => {
         [path.join(folder, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)],
         {
           cwd: folder,
-          env: { DATABASE_URL: database.url, TIN_WEB_PORT: String(port), NODE_ENV: "production" },
+          env: { ...common, TIN_WEB_PORT: String(port) },
         },
       );
       bases.push(`http://127.0.0.1:${port}`);
       await answers(`${bases.at(-1)}/api/health`);
     }
+    const port = new URL(bases.at(-1)).port;
+    const session = await makeOwner({ ...common, TIN_WEB_PORT: port });
     step("Opening pages, ms until the first chart or row / until the page is whole");
     const rounds = Number(process.env.BENCH_ROUNDS ?? 9);
     process.stdout.write(`\n| page | ${commit} | now | ratio |\n|---|---|---|---|\n`);
     await timePages(bases, {
       rounds,
+      session,
       onRow: ({ name, figures: [old, now] }) =>
         process.stdout.write(
           `| ${name} | ${figures(old)} | ${figures(now)} | ${(now.first / old.first).toFixed(2)}${now.whole === undefined ? "" : ` / ${(now.whole / old.whole).toFixed(2)}`} |\n`,

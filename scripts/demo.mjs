@@ -18,7 +18,7 @@ main(async () => {
   await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
-  const { openDatabase, startSystem } = await import("./lib/system.mjs");
+  const { accessLink, openDatabase, startSystem } = await import("./lib/system.mjs");
   const { Supervisor } = await import("./lib/supervisor.mjs");
   const database = await openDatabase();
   const family = new Supervisor(() => remember(family.children));
@@ -39,8 +39,9 @@ main(async () => {
       env: { ...env, OTEL_EXPORTER_OTLP_ENDPOINT: `http://127.0.0.1:${ports.intake.value}` },
       log: openSync(path.join(root, ".data/demonstration.log"), "a"),
     });
+    const link = await accessLink("demonstration", env);
     process.stdout.write(
-      `\n  Tin Ladder is at http://localhost:${ports.web.value}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`,
+      `\n  Tin Ladder is at http://localhost:${ports.web.value}\n  This address signs you in once, as an owner: ${link}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`,
     );
     await stop;
     step("Stopping");

@@ -12,12 +12,12 @@ main(async () => {
   await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
   await ensureModules();
   const { bundle } = await import("./lib/build.mjs");
-  const { openDatabase, startSystem } = await import("./lib/system.mjs");
+  const { accessLink, openDatabase, startSystem } = await import("./lib/system.mjs");
   const database = await openDatabase();
   const family = new Family();
   try {
     await bundle();
-    await startSystem(family, {
+    const env = await startSystem(family, {
       databaseUrl: database.url,
       intakePort: ports.intake.value,
       grpcPort: ports.grpc.value,
@@ -25,7 +25,9 @@ main(async () => {
       dev: true,
     });
     remember(family.children);
-    process.stdout.write(`\n  Tin Ladder (development) is at http://localhost:${ports.web.value}\n\n`);
+    const link = await accessLink("first-owner", env);
+    const first = link === "" ? "" : `  Nobody has an account yet; this address makes the first owner: ${link}\n`;
+    process.stdout.write(`\n  Tin Ladder (development) is at http://localhost:${ports.web.value}\n${first}\n`);
     await stop;
   } finally {
     await family.end();

@@ -40,7 +40,7 @@ main(async () => {
   await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
-  const { openDatabase, startSystem } = await import("./lib/system.mjs");
+  const { accessLink, openDatabase, startSystem } = await import("./lib/system.mjs");
   const { Supervisor } = await import("./lib/supervisor.mjs");
   const database = await openDatabase(data);
   const supervisor = new Supervisor(() => remember(supervisor.children, list));
@@ -57,10 +57,15 @@ main(async () => {
       logs: data,
       kinds,
     });
-    await Promise.race([system, stop]);
+    const env = await Promise.race([system, stop]);
     const at = { webPort: ports.web.value, intakePort: ports.intake.value };
     const lines = wanted.map(({ says }) => `  ${says(at)}\n`).reverse();
-    process.stdout.write(`\n${lines.join("")}  Ctrl-C stops it.\n\n`);
+    const link = env && wanted.some(({ pages }) => pages) ? await accessLink("first-owner", env) : "";
+    const first =
+      link === ""
+        ? ""
+        : `  Nobody has an account yet. This address makes the first owner, once, within a day:\n  ${link}\n`;
+    process.stdout.write(`\n${lines.join("")}${first}  Ctrl-C stops it.\n\n`);
     await stop;
     step("Stopping");
   } finally {

@@ -1,5 +1,6 @@
 import { type NextRequest, NextResponse } from "next/server";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
+import { CALLER_HEADER } from "@/core/http/callerHeader";
 import { type Refused, sentWrongly } from "@/core/http/changes";
 import { ANSWER_POLICY, COMMON_HEADERS, documentPolicy, NONCE_HEADER, SCRIPT_POLICY } from "@/core/http/headers";
 import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
@@ -13,11 +14,13 @@ export function proxy(request: NextRequest): NextResponse {
   const { pathname, search } = request.nextUrl;
   const refused = refusalOf(request);
   if (refused) return withHeaders(problemOf(refused), ANSWER_POLICY);
-  if (pathname.startsWith("/api/")) return withHeaders(NextResponse.next(), ANSWER_POLICY);
+  const headers = new Headers(request.headers);
+  // Who is served is on this machine.
+  headers.set(CALLER_HEADER, "127.0.0.1");
+  if (pathname.startsWith("/api/")) return withHeaders(NextResponse.next({ request: { headers } }), ANSWER_POLICY);
   if (pathname.startsWith("/_next/")) return withHeaders(NextResponse.next(), SCRIPT_POLICY);
   const nonce = btoa(crypto.randomUUID());
   const policy = documentPolicy(nonce, isDevelopment());
-  const headers = new Headers(request.headers);
   headers.delete(ADDRESS_HEADER);
   headers.set(NONCE_HEADER, nonce);
   // The framework gives its own scripts the nonce that it finds here.

@@ -2,6 +2,7 @@ import { spawn } from "node:child_process";
 import { mkdirSync, readdirSync, rmSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
+import { keepSession, makeOwner, testKey } from "./owner.mjs";
 import { chromium } from "./packages.mjs";
 import { freePort } from "./ports.mjs";
 import { Family, root } from "./run.mjs";
@@ -81,6 +82,9 @@ async function runLane(lane, portions, children, totals) {
     const [intakePort, grpcPort, webPort] = [await freePort(), await freePort(), await freePort()];
     const at = { databaseUrl: database.url, intakePort, grpcPort, webPort, logs: data };
     const env = await startSystem(family, at, SETTINGS);
+    const session = path.join(data, "session.json");
+    keepSession(session, await makeOwner(env));
+    Object.assign(env, { TIN_TEST_KEY: testKey(), TIN_TEST_SESSION: session });
     for (let files = portions.shift(); files && !totals.stopped; files = portions.shift()) {
       const { out, passed, failed } = await runFiles(files, lane, env, children);
       process.stdout.write(out);

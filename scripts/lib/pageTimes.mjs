@@ -28,15 +28,18 @@ function watch({ first }) {
 }
 
 /** A browser of somebody who was here before: it has told its time zone, and keeps none of our files. */
-async function openBrowser(browser, base) {
+async function openBrowser(browser, base, session) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: "UTC" });
-  await context.addCookies([{ name: "tin-zone", value: "UTC", url: base }]);
+  await context.addCookies([
+    { name: "tin-zone", value: "UTC", url: base },
+    { ...session, url: base },
+  ]);
   return context;
 }
 
 /** Times of one page, ms from its beginning. @returns {{first: number, whole: number, calls: string[]}} */
-async function timePage(browser, base, page, service) {
-  const context = await openBrowser(browser, base);
+async function timePage(browser, base, page, { service, session }) {
+  const context = await openBrowser(browser, base, session);
   const tab = await context.newPage();
   const calls = [];
   let open = 0;
@@ -68,8 +71,8 @@ async function timePage(browser, base, page, service) {
 }
 
 /** From one page to the next by the navigation, ms until the next one's first piece. */
-async function timeStep(browser, base, from, to, service) {
-  const context = await openBrowser(browser, base);
+async function timeStep(browser, base, from, to, { service, session }) {
+  const context = await openBrowser(browser, base, session);
   const tab = await context.newPage();
   const address = new URL(from.path, base);
   if (service) address.searchParams.set("service", service);
@@ -104,7 +107,7 @@ const median = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.le
  * @param {string[]} bases addresses of the servers
  * @returns one row for a page, with the figures of each server, ms
  */
-export async function timePages(bases, { rounds = 9, service = null, pages = PAGES, onRow = () => {} } = {}) {
+export async function timePages(bases, { session, rounds = 9, service = null, pages = PAGES, onRow = () => {} } = {}) {
   const browser = await playwright.launch({ executablePath: chromium() });
   try {
     const rows = [];
@@ -116,7 +119,7 @@ export async function timePages(bases, { rounds = 9, service = null, pages = PAG
       const found = bases.map(() => []);
       for (let round = -1; round < rounds; round++)
         for (const [i, base] of bases.entries()) {
-          const times = await timePage(browser, base, page, service);
+          const times = await timePage(browser, base, page, { service, session });
           if (round >= 0) found[i].push(times);
         }
       add({
@@ -134,7 +137,7 @@ export async function timePages(bases, { rounds = 9, service = null, pages = PAG
       const found = bases.map(() => []);
       for (let round = -1; round < rounds; round++)
         for (const [b, base] of bases.entries()) {
-          const took = await timeStep(browser, base, from, to, service);
+          const took = await timeStep(browser, base, from, to, { service, session });
           if (round >= 0) found[b].push(took);
         }
       add({ name: `${from.name} → ${to.name}`, figures: found.map((all) => ({ first: median(all) })) });

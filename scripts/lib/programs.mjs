@@ -10,6 +10,7 @@ export const PROGRAMS = [
   { name: "engine-worker", source: "src/engine/worker.ts" },
   { name: "file-worker", source: "src/engine/fileWorker.ts" },
   { name: "settings", source: "src/core/settings/settings.ts" },
+  { name: "access", source: "src/access/program.ts" },
   { name: "distribute", source: "src/store/strips/distribute.ts" },
   { name: "history", source: "src/demo/history.ts" },
   { name: "service", source: "src/demo/service.ts" },

@@ -5,7 +5,7 @@ import { startCluster } from "./cluster.mjs";
 import { JEMALLOC } from "./packages.mjs";
 import { ports } from "./ports.mjs";
 import { processesOf } from "./programs.mjs";
-import { answers, root } from "./run.mjs";
+import { answers, root, run } from "./run.mjs";
 import { Stop, step } from "./say.mjs";
 
 /** The database of this start: the user's own, or our private cluster in a folder of data. */
@@ -42,6 +42,16 @@ async function checkSettings(env) {
   const { settingMistakes } = await import(path.join(root, ".build", "settings.js"));
   const mistakes = settingMistakes({ ...process.env, ...env });
   if (mistakes.length > 0) throw new Stop(mistakes.join("\n  "));
+}
+
+/**
+ * An address that works once: "first-owner" makes the first account ("" where there is one), "demonstration" signs in to
+ * look around.
+ *
+ * @param env what startSystem gave
+ */
+export function accessLink(task, env) {
+  return run(process.execPath, ["--enable-source-maps", ".build/access.js", task], { quiet: true, env });
 }
 
 /** Starts the processes of a system, or those of them that are wanted, with settings besides, and waits until they answer. */

@@ -1,11 +1,15 @@
 import type { Metadata } from "next";
 import { cookies, headers } from "next/headers";
+import { redirect } from "next/navigation";
 import type { ReactNode } from "react";
+import { callerOf } from "@/access/callers";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { NONCE_HEADER } from "@/core/http/headers";
 import { Frame } from "@/ui/frame/frame";
+import { isEntry } from "@/ui/frame/pages";
 import { Providers } from "@/ui/query/providers";
 import { ZONE_COOKIE } from "@/ui/query/zoneCookie";
+import { database } from "./api/database";
 import { firstAnswers } from "./first/firstAnswers";
 import "./globals.css";
 
@@ -14,13 +18,23 @@ export const metadata: Metadata = {
   description: "Latency, throughput and errors of every release",
 };
 
+/** Sends who may not see a page to where they may go on; back here afterwards. */
+async function admit(address: string, asked: Headers): Promise<void> {
+  const path = new URL(address, "http://localhost").pathname;
+  if (isEntry(path)) return;
+  const caller = await callerOf(database(), asked).catch(() => ({ kind: "nobody" }) as const);
+  if (caller.kind === "nobody") redirect(`/sign-in?to=${encodeURIComponent(address)}`);
+  if (caller.kind === "account" && caller.mustSetUpCodes && path !== "/settings") redirect("/settings");
+}
+
 /** Every page of the application, with the first answers that it will ask for. */
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const opened = Date.now();
   const asked = await headers();
   const address = asked.get(ADDRESS_HEADER);
   const zone = (await cookies()).get(ZONE_COOKIE)?.value ?? null;
-  const answers = address === null ? null : await firstAnswers(address, opened, zone);
+  if (address !== null) await admit(address, asked);
+  const answers = address === null ? null : await firstAnswers(address, opened, zone, asked);
   return (
     <html lang="en" suppressHydrationWarning>
       <body>

@@ -5,9 +5,10 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { nearest } from "@/core/reading/language/nearest";
 import { DURATIONS } from "@/core/window/lengths";
 import { NOT_OURS, reasonOf } from "./intake";
+import { asBearer, type KeyOptions, keyOf, keyOption } from "./key";
 import { say, UserError } from "./userError";
 
-interface ExportOptions {
+interface ExportOptions extends KeyOptions {
   at: string;
   metric: string[];
   format: "otlp" | "openmetrics";
@@ -40,6 +41,7 @@ export function exportCommand(): Command {
     .addOption(new Option("--format <format>").choices(["otlp", "openmetrics"]).default("otlp"))
     .option("-o, --output <file>", "where to; standard output where it is left out")
     .addOption(new Option("--at <address>", "Tin Ladder's pages").env("TIN_ADDRESS").default("http://127.0.0.1:4300"))
+    .addOption(keyOption("read"))
     .action(({ until, ...options }: ExportOptions & { until: number }) => run({ ...options, to: until }));
 }
 
@@ -47,10 +49,10 @@ export function exportCommand(): Command {
 const EMPTY = "# EOF\n";
 
 /** Why nothing was written: a metric that nobody sent, with the one that may be meant, or a span without points. */
-async function whyNothing(at: string, metrics: readonly string[]): Promise<string> {
+async function whyNothing(at: string, metrics: readonly string[], key: string): Promise<string> {
   const nothing = `no points of ${metrics.join(", ")} in this span (--from, --until, --where)`;
   const response = await fetch(`${at.replace(/\/+$/, "")}/api/catalogue`, {
-    headers: { "Cache-Control": "no-cache" },
+    headers: { "Cache-Control": "no-cache", ...asBearer(key) },
   }).catch(() => null);
   if (!response?.ok) return nothing;
   const known = ((await response.json()) as { metrics: { name: string }[] }).metrics.map(({ name }) => name);
@@ -63,19 +65,21 @@ async function whyNothing(at: string, metrics: readonly string[]): Promise<strin
   return `no metric named ${told.join(", ")} has arrived`;
 }
 
-async function run({ at, metric, format, from, to, where, output }: ExportOptions): Promise<void> {
+async function run({ at, keyFile, metric, format, from, to, where, output }: ExportOptions): Promise<void> {
   if (!(to > from)) throw new UserError("the span must end after it begins (--from, --until)");
   const query = new URLSearchParams({ format, from: String(from), to: String(to) });
   for (const name of metric) query.append("metric", name);
   for (const test of where) query.append("where", test);
-  const response = await fetch(`${at.replace(/\/+$/, "")}/api/export?${query}`).catch((error: Error) => {
+  const key = keyOf({ keyFile });
+  const headers = asBearer(key);
+  const response = await fetch(`${at.replace(/\/+$/, "")}/api/export?${query}`, { headers }).catch((error: Error) => {
     throw new UserError(`${at} cannot be reached (${reasonOf(error)}); is Tin Ladder running there?`);
   });
   if (!response.ok || !response.body) {
     const { detail = `${at} answers ${response.status}` } = (await response.json().catch(() => ({}))) as {
       detail?: string;
     };
-    throw new UserError(detail);
+    throw new UserError(response.status === 401 ? `${detail} (TIN_KEY, or --key-file)` : detail);
   }
   if (!/ndjson|openmetrics/.test(response.headers.get("content-type") ?? ""))
     throw new UserError(`${at} answers ${NOT_OURS} (--at)`);
@@ -96,7 +100,7 @@ async function run({ at, metric, format, from, to, where, output }: ExportOption
   } catch (error) {
     throw new UserError(`the export broke off after ${bytes} bytes: ${(error as Error).message}`);
   }
-  if (bytes === 0 || (format === "openmetrics" && bytes <= EMPTY.length)) say(await whyNothing(at, metric));
+  if (bytes === 0 || (format === "openmetrics" && bytes <= EMPTY.length)) say(await whyNothing(at, metric, key));
   if (output === undefined) return;
   into.end();
   await once(into, "finish");

@@ -1,10 +1,9 @@
-import { readFileSync, statSync } from "node:fs";
 import { setTimeout as sleep } from "node:timers/promises";
 import { gzipSync } from "node:zlib";
 import type { Option as CommanderOption } from "commander";
 import { Option } from "commander";
 import type { Attributes } from "@/core/metric/model";
-import { setting } from "@/core/settings/environment";
+import { asBearer, type KeyOptions, keyOf, keyOption } from "./key";
 import { UserError } from "./userError";
 
 /** The way into the intake: OTLP/HTTP with JSON, as any service would send. */
@@ -32,24 +31,24 @@ function waitFor(response: Response | null, tried: number): number {
 export class Intake {
   /**
    * @param base its address, such as http://127.0.0.1:4318
-   * @param token an ingest token; "" for none
+   * @param key a key to send with; "" for none
    */
   constructor(
     readonly base: string,
-    private readonly token: string,
+    private readonly key: string,
   ) {}
 
   /**
    * Sends a metrics request.
    *
-   * @throws Refused where the intake does not take it as it is; Told where it cannot be reached or asks for a token
+   * @throws Refused where the intake does not take it as it is; Told where it cannot be reached or asks for a key
    */
   async send(request: object): Promise<Receipt> {
     const body = gzipSync(JSON.stringify(request), { level: 1 });
     const headers = {
       "Content-Type": "application/json",
       "Content-Encoding": "gzip",
-      ...(this.token === "" ? {} : { Authorization: `Bearer ${this.token}` }),
+      ...asBearer(this.key),
     };
     for (let tried = 0; ; tried++) {
       const response = await fetch(`${this.base}/v1/metrics`, { method: "POST", headers, body }).catch(
@@ -60,8 +59,7 @@ export class Intake {
         if (last)
           throw new UserError(`${this.base} cannot be reached (${reasonOf(response)}); is Tin Ladder running there?`);
       } else if (response.ok) return receiptOf(await response.json());
-      else if (response.status === 401)
-        throw new UserError(`${await messageOf(response)} (TIN_TOKEN, or --token-file)`);
+      else if (response.status === 401) throw new UserError(`${await messageOf(response)} (TIN_KEY, or --key-file)`);
       else if (!RETRIED.has(response.status)) throw new Refused(await messageOf(response));
       else if (last) throw new UserError(`${this.base} answers ${response.status}: ${await messageOf(response)}`);
       await sleep(waitFor(response instanceof Error ? null : response, tried));
@@ -97,9 +95,8 @@ function receiptOf(answer: unknown): Receipt {
 }
 
 /** Where to, and as whom: what `send` and `import` share. */
-export interface SenderOptions {
+export interface SenderOptions extends KeyOptions {
   to: string;
-  tokenFile: string;
   service: string;
   release?: string;
   environment?: string;
@@ -108,32 +105,17 @@ export interface SenderOptions {
 export function senderOptions(): CommanderOption[] {
   return [
     new Option("--to <address>", "the intake").env("OTEL_EXPORTER_OTLP_ENDPOINT").default("http://127.0.0.1:4318"),
-    new Option("--token-file <file>", "a file with an ingest token that nobody else can read; else TIN_TOKEN").default(
-      "",
-    ),
+    keyOption("send"),
     new Option("--service <name>", "who sends: service.name").env("OTEL_SERVICE_NAME").default("by-hand"),
     new Option("--release <version>", "its release: service.version"),
     new Option("--environment <name>", "where it runs: deployment.environment.name"),
   ];
 }
 
-/** The token to send with: never an argument, which everybody on the machine can list. @throws UserError */
-function tokenOf({ tokenFile }: SenderOptions): string {
-  if (tokenFile === "") return setting("TIN_TOKEN") ?? "";
-  try {
-    if ((statSync(tokenFile).mode & 0o077) !== 0)
-      throw new UserError(`${tokenFile} can be read by others: chmod 600 ${tokenFile}`);
-    return readFileSync(tokenFile, "utf8").trim();
-  } catch (error) {
-    if (error instanceof UserError) throw error;
-    throw new UserError(`${tokenFile} cannot be read: ${(error as Error).message}`);
-  }
-}
-
 export function intakeOf(options: SenderOptions): Intake {
   const { to } = options;
   if (!/^https?:\/\//.test(to)) throw new UserError(`--to ${to}: an address such as http://127.0.0.1:4318 is expected`);
-  return new Intake(to.replace(/\/+$/, ""), tokenOf(options));
+  return new Intake(to.replace(/\/+$/, ""), keyOf(options));
 }
 
 export function resourceOf({ service, release, environment }: SenderOptions): Attributes {

@@ -92,24 +92,27 @@ test("a page of OpenMetrics: tried, chosen from, saved, scraped, charted", async
   }
 });
 
-test("a token is shown once; without it, senders are turned away and listed", async ({ page }) => {
+test("a key is shown once; without it, senders are turned away and listed", async ({ page }) => {
   const send = (authorization?: string) =>
     fetch(`${INTAKE}/v1/metrics`, {
       method: "POST",
       headers: { "Content-Type": "application/json", ...(authorization ? { Authorization: authorization } : {}) },
       body: "{}",
     });
-  await page.goto("/services/senders");
+  await page.goto("/settings/keys");
   await page.getByLabel("who will use it").fill("binders");
-  await page.getByLabel("for the environment").fill("workshop");
-  await page.getByRole("button", { name: "Make a token" }).click();
+  await page.getByLabel("what is sent with it belongs to the environment").fill("workshop");
+  await page.getByRole("button", { name: "Make a key" }).click();
   const text = (await page.locator("p.select-all").textContent())!;
   expect(text).toMatch(/^tin_[\w-]{32}$/);
   try {
     await page.request.put("/api/senders", { data: { needed: true } });
     await expect.poll(async () => (await send()).status).toBe(401);
     expect((await send(`Bearer ${text}`)).status).toBe(200);
-    await expect(page.getByText("a token is needed and none was sent").first()).toBeVisible();
+    await page.goto("/services/senders");
+    await expect(page.getByText("a key is needed and none was sent").first()).toBeVisible();
+    await expect(page.getByRole("row", { name: /binders/ })).toContainText("workshop");
+    await page.getByRole("link", { name: "make or revoke one" }).click();
     await page.getByRole("button", { name: "revoke binders" }).click();
     await page.getByRole("button", { name: "Revoke it" }).click();
     await expect.poll(async () => (await send(`Bearer ${text}`)).status).toBe(401);

@@ -17,7 +17,9 @@ interface Ended {
 
 function command(args: string[], input = "", more: Record<string, string> = {}): Promise<Ended> {
   return new Promise((resolve) => {
-    const env = { ...process.env, OTEL_EXPORTER_OTLP_ENDPOINT: INTAKE, TIN_ADDRESS: WEB, ...more };
+    // What is read is read with a key; what is sent on this machine needs none.
+    const key = args[0] === "export" ? { TIN_KEY: process.env.TIN_TEST_KEY } : {};
+    const env = { ...process.env, ...key, OTEL_EXPORTER_OTLP_ENDPOINT: INTAKE, TIN_ADDRESS: WEB, ...more };
     const child = execFile(
       process.execPath,
       ["scripts/tin-ladder.mjs", ...args],
@@ -233,7 +235,7 @@ test("lines of one series and time are told to become one point; an unknown metr
   }
 });
 
-test("a token comes from the environment or a file that nobody else can read, and is no argument", async () => {
+test("a key comes from the environment or a file that nobody else can read, and is no argument", async () => {
   const send = ["send", "--name", "spool.wound", "--kind", "counter", "--value", "1"];
   const asked: (string | undefined)[] = [];
   const server = http.createServer((request, response) => {
@@ -243,18 +245,18 @@ test("a token comes from the environment or a file that nobody else can read, an
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", () => resolve()));
   const to = ["--to", `http://127.0.0.1:${(server.address() as AddressInfo).port}`];
   try {
-    const token = file("token", "tin_of_a_file\n");
-    chmodSync(token, 0o644);
-    expect(await command([...send, ...to, "--token-file", token])).toMatchObject({
+    const key = file("key", "tin_of_a_file\n");
+    chmodSync(key, 0o644);
+    expect(await command([...send, ...to, "--key-file", key])).toMatchObject({
       code: 1,
-      told: expect.stringContaining(`chmod 600 ${token}`),
+      told: expect.stringContaining(`chmod 600 ${key}`),
     });
-    chmodSync(token, 0o600);
-    expect((await command([...send, ...to, "--token-file", token])).code).toBe(0);
-    expect((await command([...send, ...to], "", { TIN_TOKEN: "tin_of_the_environment" })).code).toBe(0);
+    chmodSync(key, 0o600);
+    expect((await command([...send, ...to, "--key-file", key])).code).toBe(0);
+    expect((await command([...send, ...to], "", { TIN_KEY: "tin_of_the_environment" })).code).toBe(0);
     expect((await command([...send, ...to])).code).toBe(0);
     expect(asked).toEqual(["Bearer tin_of_a_file", "Bearer tin_of_the_environment", undefined]);
-    expect((await command([...send, ...to, "--token", "tin_in_sight"])).told).toContain("unknown option '--token'");
+    expect((await command([...send, ...to, "--key", "tin_in_sight"])).told).toContain("unknown option '--key'");
     expect(asked).toHaveLength(3);
   } finally {
     server.close();

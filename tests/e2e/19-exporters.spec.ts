@@ -373,7 +373,7 @@ test("a pipeline as a file: read out, changed, put back; what is wrong is said w
   const yaml = await (await fetch(`${WEB}/api/pipeline/file`)).text();
   expect(yaml).toContain('where: metric is "noise.made"');
   const put = (text: string, based?: number) =>
-    fetch(`${WEB}/api/pipeline/file${based === undefined ? "" : `/publish?who=review&based=${based}`}`, {
+    fetch(`${WEB}/api/pipeline/file${based === undefined ? "" : `/publish?based=${based}`}`, {
       method: "POST",
       ...AS_FILE,
       body: text,
@@ -422,7 +422,7 @@ test("of two who change one contract from the same version, the second is told",
     fetch(`${WEB}/api/contracts`, {
       method: "POST",
       headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ body: { ...body, unit }, note: `in ${unit}`, who: "Ottilie", based }),
+      body: JSON.stringify({ body: { ...body, unit }, note: `in ${unit}`, based }),
     });
   expect((await save("{knot}", 0)).status).toBe(201);
   const both = await Promise.all([save("{loop}", 1), save("{turn}", 1)]);

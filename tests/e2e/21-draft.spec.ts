@@ -98,7 +98,7 @@ test("a draft that takes an attribute away says which contract it breaks and whi
   const saved = await fetch(`${WEB}/api/contracts`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ body, note: "agreed", who: "Ottilie", based: 0 }),
+    body: JSON.stringify({ body, note: "agreed", based: 0 }),
   });
   expect(saved.ok).toBe(true);
   await arrive(

@@ -1,6 +1,7 @@
 import http from "node:http";
 import type { AddressInfo } from "node:net";
 import { expect, type Page, test } from "@playwright/test";
+import { ownersCookie } from "./asProgram";
 import { AS_JSON, countOf, post, publish, WEB } from "./helpers";
 
 /** What a page of another address on this machine, or of another site, can do to somebody who has Tin Ladder open. */
@@ -23,9 +24,9 @@ async function elsewhere(html: string): Promise<{ address: string; close: () => 
   };
 }
 
-async function tokens(): Promise<string[]> {
-  const answer = await fetch(`${WEB}/api/senders`);
-  const { tokens: all } = (await answer.json()) as { tokens: { name: string }[] };
+async function keys(page: Page): Promise<string[]> {
+  const answer = await page.request.get(`${WEB}/api/keys`);
+  const { keys: all } = (await answer.json()) as { keys: { name: string }[] };
   return all.map(({ name }) => name);
 }
 
@@ -33,42 +34,42 @@ test.beforeAll(async () => {
   expect(await post(countOf("smithy", "coin.weighed", 1, Date.now()))).toBe(200);
 });
 
-const TOKEN = JSON.stringify({ name: "taken from elsewhere", environment: "" });
+const KEY = JSON.stringify({ name: "taken from elsewhere", scopes: ["manage"] });
 
 /** What the page tries, by name; each as a browser lets any page do it. */
 const TRIES: Record<string, string> = {
-  "a fetch that no answer is wanted of": `await fetch(target, { method: "POST", mode: "no-cors", credentials: "include", body: token });`,
-  "a fetch as text": `await fetch(target, { method: "POST", headers: { "Content-Type": "text/plain" }, body: token });`,
-  "a fetch as JSON": `await fetch(target, { method: "POST", headers: { "Content-Type": "application/json" }, body: token });`,
-  "a beacon": `navigator.sendBeacon(target, token);`,
-  "a beacon of a blob": `navigator.sendBeacon(target, new Blob([token], { type: "application/json" }));`,
+  "a fetch that no answer is wanted of": `await fetch(target, { method: "POST", mode: "no-cors", credentials: "include", body: key });`,
+  "a fetch as text": `await fetch(target, { method: "POST", headers: { "Content-Type": "text/plain" }, body: key });`,
+  "a fetch as JSON": `await fetch(target, { method: "POST", headers: { "Content-Type": "application/json" }, body: key });`,
+  "a beacon": `navigator.sendBeacon(target, key);`,
+  "a beacon of a blob": `navigator.sendBeacon(target, new Blob([key], { type: "application/json" }));`,
   "a form": `
     const form = document.createElement("form");
     form.method = "post"; form.action = target; form.enctype = "text/plain"; form.target = "sink";
     const input = document.createElement("input");
-    input.name = token.slice(0, -1) + ',"rest":"'; input.value = '"}';
+    input.name = key.slice(0, -1) + ',"rest":"'; input.value = '"}';
     form.append(input); document.body.append(form); form.submit();`,
 };
 
 async function tried(page: Page, code: string, target: string): Promise<void> {
   await page.evaluate(
-    async ([script, address, token]) => {
-      const run = new Function("target", "token", `return (async () => { ${script} })();`);
-      await run(address, token).catch(() => {});
+    async ([script, address, key]) => {
+      const run = new Function("target", "key", `return (async () => { ${script} })();`);
+      await run(address, key).catch(() => {});
       await new Promise((resolve) => setTimeout(resolve, 500));
     },
-    [code, target, TOKEN],
+    [code, target, KEY],
   );
 }
 
-test("no page of another address makes a token, in any way that browsers let it try", async ({ page }) => {
+test("no page of another address makes a key, in any way that browsers let it try", async ({ page }) => {
   const other = await elsewhere('<!doctype html><iframe name="sink"></iframe>');
   try {
     await page.goto(other.address);
     for (const [name, code] of Object.entries(TRIES))
       for (const host of ["localhost", "127.0.0.1"]) {
-        await tried(page, code, `http://${host}:${PORT}/api/senders/tokens`);
-        expect(await tokens(), name).not.toContain("taken from elsewhere");
+        await tried(page, code, `http://${host}:${PORT}/api/keys`);
+        expect(await keys(page), name).not.toContain("taken from elsewhere");
       }
   } finally {
     other.close();
@@ -122,7 +123,7 @@ test("each answer tells the browser what it may do with it", async () => {
 test("a document's policy names a nonce of its own, and every script in it bears it", async () => {
   const nonces = new Set<string>();
   for (let turn = 0; turn < 3; turn++) {
-    const answer = await fetch(`${WEB}/store`, { headers: { Accept: "text/html" } });
+    const answer = await fetch(`${WEB}/store`, { headers: { Accept: "text/html", Cookie: ownersCookie() } });
     const policy = answer.headers.get("content-security-policy")!;
     const nonce = /script-src 'self' 'nonce-([^']+)'(?:;|$)/.exec(policy)?.[1] ?? "";
     expect(nonce.length).toBeGreaterThan(20);

@@ -1,6 +1,7 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
 import net from "node:net";
 import { promisify } from "node:util";
+import { fetchAsNobody, letIn } from "./asProgram";
 
 /** Where the system under test is, and small tools to reach it. */
 
@@ -155,7 +156,7 @@ export async function publish(config: PipelineParts, note: string): Promise<numb
   const response = await fetch(`${WEB}/api/pipeline`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ config, who: "Ottilie", note, based: live.id }),
+    body: JSON.stringify({ config, note, based: live.id }),
   });
   if (response.status !== 201) throw new Error(await response.text());
   const { id } = (await response.json()) as { id: number };
@@ -176,17 +177,18 @@ export async function startWeb(port: number, env: Record<string, string> = {}): 
   const next = "node_modules/next/dist/bin/next";
   const child = tied(
     spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
-      env: { ...process.env, ...env, TIN_WEB_PORT: String(port) },
+      env: { TIN_SECRET_KEY: "of tests", ...process.env, ...env, TIN_WEB_PORT: String(port) },
       stdio: "ignore",
     }),
   );
   await answering(`http://127.0.0.1:${port}/api/health`);
+  await letIn(env.DATABASE_URL);
   return child;
 }
 
 async function answering(address: string): Promise<void> {
   for (let tries = 0; tries < 400; tries++) {
-    const up = await fetch(address).then(
+    const up = await fetchAsNobody(address).then(
       ({ ok }) => ok,
       () => false,
     );

@@ -1,10 +1,12 @@
 import pg from "pg";
+import { letIn } from "../e2e/asProgram";
 import { fuzz } from "./fuzz";
 
 /** npm run fuzz: FUZZ_ROUNDS and FUZZ_SEED say how many and which. */
 
 const rounds = Number(process.env.FUZZ_ROUNDS ?? 10_000);
 const seed = Number(process.env.FUZZ_SEED ?? Math.floor(Math.random() * 1e9));
+await letIn();
 const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
 const began = Date.now();
 process.stdout.write(`seed ${seed}, ${rounds} rounds\n`);

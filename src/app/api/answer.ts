@@ -42,6 +42,20 @@ export function later(content: Problem): Response {
   return response;
 }
 
+/** @param wait for how long to wait before asking again, ms */
+export function tooMany(content: Problem, wait: number): Response {
+  const response = problem(429, content);
+  response.headers.set("Retry-After", String(Math.ceil(wait / 1000)));
+  return response;
+}
+
+/** Says that nobody is known to ask (RFC 9110, 15.5.2). */
+export function unknownCaller(content: Problem): Response {
+  const response = problem(401, content);
+  response.headers.set("WWW-Authenticate", 'Bearer realm="Tin Ladder"');
+  return response;
+}
+
 /** What is said of an error that is not the asker's: that we are busy, that the store is away, or a fault with its id. */
 export function unforeseen(error: unknown, asked: Record<string, unknown>): { status: 500 | 503; content: Problem } {
   if (error instanceof BusyError) return { status: 503, content: BUSY };

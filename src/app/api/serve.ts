@@ -1,12 +1,17 @@
 import type { z } from "zod";
+import { callerOf, KeyRefused, nameOf } from "@/access/callers";
+import { type Caller, may, whatIsNeeded } from "@/core/access/rights";
 import { queryObject } from "@/core/api/address";
 import { type Call, isPlain, type Plain, type Taken } from "@/core/api/call";
 import type { Problem } from "@/core/api/readings";
 import { Sparing } from "@/core/cache/sparing";
+import { CALLER_HEADER } from "@/core/http/callerHeader";
 import type { AttributeValue } from "@/core/metric/model";
 import { isStorableValue } from "@/core/otlp/limits";
 import type { Outcome } from "@/engine/outcome";
-import { answering, badRequest, bodyText, jsonOf, later, problem } from "./answer";
+import { putOnRecord } from "@/store/access/record";
+import { answering, badRequest, bodyText, jsonOf, later, problem, tooMany, unknownCaller } from "./answer";
+import { database } from "./database";
 
 /** Handlers of calls: given what was asked as the call's schemas read it, they return what the call answers. */
 
@@ -16,6 +21,8 @@ export class Refusal extends Error {
   constructor(
     readonly status: number,
     readonly content: Problem,
+    /** For how long to wait before asking again, ms. */
+    readonly wait = 0,
   ) {
     super(content.detail);
   }
@@ -27,6 +34,11 @@ interface Asked<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType | 
   query: z.output<Q>;
   body: Taken<B>;
   request: Request;
+  caller: Caller;
+  /** Where the caller is. */
+  address: string;
+  /** Heads that go with the answer, such as cookies. */
+  heads: Headers;
   /** Whether who asks wants nothing that was counted before. */
   fresh: boolean;
 }
@@ -70,6 +82,36 @@ async function bodyOf(body: z.ZodType | Plain, method: string, request: Request)
   return text === "" ? {} : jsonOf(text);
 }
 
+/** Who asks, if they may. @throws Refusal where they may not, with what is needed */
+async function permitted(call: Call, request: Request): Promise<Caller> {
+  let caller: Caller;
+  try {
+    caller = await callerOf(database(), request.headers);
+  } catch (error) {
+    if (!(error instanceof KeyRefused)) throw error;
+    throw new Refusal(401, { title: "The key is not taken", detail: error.message });
+  }
+  if (may(caller, call)) return caller;
+  const known = caller.kind !== "nobody";
+  const detail = whatIsNeeded(caller, call);
+  throw new Refusal(known ? 403 : 401, { title: known ? "Not allowed" : "Not signed in", detail });
+}
+
+/** Puts something on record that a caller did. */
+export function record(
+  { caller, address }: Pick<Asked<z.ZodType, z.ZodType, z.ZodType>, "caller" | "address">,
+  did: string,
+  about = "",
+): Promise<void> {
+  const account = caller.kind === "account" ? caller.id : null;
+  return putOnRecord(database(), { who: nameOf(caller), account, did, about, address });
+}
+
+/** Puts something on record that somebody did who is not signed in yet. @param who the address that they gave; empty for none */
+export function recordNamed(who: string, did: string, address: string): Promise<void> {
+  return putOnRecord(database(), { who: who === "" ? "somebody" : who, account: null, did, about: "", address });
+}
+
 /** The handler of a call as a route exports it. */
 export function serve<
   P extends z.ZodType,
@@ -80,6 +122,7 @@ export function serve<
   return (request: Request, context: { params: Promise<unknown> }): Promise<Response> =>
     answering(async () => {
       try {
+        const caller = await permitted(call as unknown as Call, request);
         const params = call.params.safeParse((await context.params) ?? {});
         if (!params.success) return badRequest(params.error);
         const query = call.query.safeParse(queryObject(new URL(request.url).searchParams));
@@ -97,6 +140,9 @@ export function serve<
           query: query.data,
           body: body as Taken<B>,
           request,
+          caller,
+          address: request.headers.get(CALLER_HEADER) ?? "",
+          heads: new Headers(),
           fresh: wantsNew(request),
         };
         const answer =
@@ -105,9 +151,14 @@ export function serve<
             : await handle(asked);
         // What somebody changes who may only look is counted nowhere.
         if (call.changes && call.right !== "see") counted.clear();
-        return answer instanceof Response ? answer : Response.json(answer, { status: call.status });
+        if (call.did !== null) await record(asked, call.did, call.about(asked));
+        return answer instanceof Response
+          ? answer
+          : Response.json(answer, { status: call.status, headers: asked.heads });
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
+        if (error.status === 401) return unknownCaller(error.content);
+        if (error.wait > 0) return tooMany(error.content, error.wait);
         return error.status === 503 ? later(error.content) : problem(error.status, error.content);
       }
     });

@@ -1,11 +1,13 @@
 import { queryText } from "@/core/api/address";
 import type { Contract } from "@/core/api/calls";
+import { CALLER_HEADER } from "@/core/http/callerHeader";
 import type { Result } from "@/ui/query/api";
 import type { Question } from "@/ui/query/questions";
 import { GET as catalogue } from "../api/catalogue/route";
 import { GET as findings } from "../api/findings/route";
 import { GET as instruments } from "../api/instruments/route";
 import { GET as ladder } from "../api/ladder/route";
+import { GET as me } from "../api/me/route";
 import { GET as overview } from "../api/overview/route";
 import { GET as rail } from "../api/rail/route";
 import { GET as reading } from "../api/reading/route";
@@ -27,6 +29,7 @@ const HANDLERS = {
   "GET /api/findings": findings,
   "GET /api/instruments": instruments,
   "GET /api/ladder": ladder,
+  "GET /api/me": me,
   "GET /api/overview": overview,
   "GET /api/rail": rail,
   "GET /api/reading": reading,
@@ -46,14 +49,20 @@ export type Here = keyof typeof HANDLERS;
 /** Asks a question and keeps its answer for the browser; null where there is none, which the browser then asks for. */
 export type Take = <K extends Here>(question: Question<K>) => Promise<Result<Contract[K]> | null>;
 
-/** @throws Error where the API refuses: the browser then asks by itself, and tells why */
-export async function askHere<K extends Here>({ call, input }: Question<K>): Promise<Result<Contract[K]>> {
+/**
+ * @param as the headers of whoever opens the page: the answer is what they may see
+ * @throws Error where the API refuses: the browser then asks by itself, and tells why
+ */
+export async function askHere<K extends Here>({ call, input }: Question<K>, as: Headers): Promise<Result<Contract[K]>> {
   const { query, body } = input as { query?: object; body?: unknown };
   const [method, path] = call.split(" ");
-  const request = new Request(`http://localhost${path}?${queryText({ ...query })}`, {
-    method,
-    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
-  });
+  const headers = new Headers({ "Content-Type": "application/json" });
+  for (const name of ["cookie", CALLER_HEADER]) {
+    const value = as.get(name);
+    if (value !== null) headers.set(name, value);
+  }
+  const sent = body === undefined ? {} : { body: JSON.stringify(body) };
+  const request = new Request(`http://localhost${path}?${queryText({ ...query })}`, { method, headers, ...sent });
   const response = await (HANDLERS[call] as Handler)(request, { params: Promise.resolve({}) });
   if (!response.ok) throw new Error(`${call} answered ${response.status}`);
   return (await response.json()) as Result<Contract[K]>;

@@ -1,8 +1,8 @@
 import { type DehydratedState, defaultShouldDehydrateQuery, dehydrate, QueryClient } from "@tanstack/react-query";
 import { placeIn } from "@/core/service/place";
 import { choiceOf, spanOfChoice } from "@/core/window/window";
-import type { PagePath } from "@/ui/frame/pages";
-import { overviewQuestion, railAround, railQuestion, releasesQuestion } from "@/ui/query/questions";
+import { isEntry, type PagePath } from "@/ui/frame/pages";
+import { meQuestion, overviewQuestion, railAround, railQuestion, releasesQuestion } from "@/ui/query/questions";
 import { askHere, type Take } from "./askHere";
 import { FIRST } from "./pages";
 
@@ -18,12 +18,20 @@ const numberIn = (parameters: URLSearchParams, name: string): number | null => {
  * @param address path and query of the page
  * @param now the moment at which the page is opened, Unix ms
  * @param zone the viewer's zone; null until their browser has told it
+ * @param as the headers that the document was asked for with
  */
-export async function firstAnswers(address: string, now: number, zone: string | null): Promise<DehydratedState> {
+export async function firstAnswers(
+  address: string,
+  now: number,
+  zone: string | null,
+  as: Headers,
+): Promise<DehydratedState> {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   const take: Take = async (question) =>
-    client.fetchQuery({ queryKey: question.queryKey, queryFn: () => askHere(question) }).catch(() => null);
+    client.fetchQuery({ queryKey: question.queryKey, queryFn: () => askHere(question, as) }).catch(() => null);
   const { pathname, searchParams: parameters } = new URL(address, "http://localhost");
+  await take(meQuestion());
+  if (isEntry(pathname)) return dehydrate(client);
   const overview = await take(overviewQuestion());
   if (overview && overview.services.length > 0) {
     const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));

@@ -52,5 +52,3 @@ export function orderly({ from, to }: { from: number; to: number }, context: z.R
 export const withId = z.object({ id: z.coerce.number().int().min(1).max(999_999_999) });
 /** The id of something new. */
 export const newId = z.object({ id: z.number() });
-/** Who says so, and why: for the record. */
-export const who = z.string().trim().min(1, "a name is expected").max(100);

@@ -1,12 +1,10 @@
 import { z } from "zod";
+import type { Right } from "../access/rights";
 
 /**
  * A call of the API as data. From one declaration follow what its handler is given and has to answer, the client's types,
  * the guard, the OpenAPI document and its page of documentation.
  */
-
-/** What somebody must be allowed to do: look, change what a team keeps, or change what a system does and who may. */
-export type Right = "see" | "edit" | "own";
 
 /** An answer or a body that is no JSON. */
 export interface Plain {
@@ -34,6 +32,12 @@ export interface Call<
   /** In a sentence. */
   does: string;
   right: Right;
+  /** Whether it is for people only, whatever a key may. */
+  peopleOnly: boolean;
+  /** What stands in the record once it is done, such as "made a key"; null where its handler says so itself, or nothing is to be. */
+  did: string | null;
+  /** What it was done to, for the record; never a secret. */
+  about(given: { params: z.output<P>; query: z.output<Q>; body: Taken<B> }): string;
   /** Whether something is another afterwards. */
   changes: boolean;
   /** Whether its answer counts what is stored: it is kept for a moment, in proportion to what it cost. */
@@ -44,7 +48,7 @@ export interface Call<
   answer: A;
   /** Of the answer. */
   status: 200 | 201 | 202;
-  /** Statuses of problems beside those of every call (400, 499, 500 and 503), and when they come. */
+  /** Statuses of problems beside those of every call (400, 401, 403, 499, 500 and 503), and when they come. */
   problems: Readonly<Record<number, string>>;
   /** A request that works: query and body. */
   example: { query?: Record<string, unknown>; body?: unknown; params?: Record<string, string> };
@@ -77,6 +81,9 @@ export function call<
     example: {},
     counts: false,
     right: changes ? "edit" : "see",
+    peopleOnly: false,
+    did: null,
+    about: () => "",
     ...parts,
     changes,
   };

@@ -50,10 +50,19 @@ function rows(schema: Json, indent = ""): string[] {
   });
 }
 
-const RIGHTS = { see: "who may look", edit: "who may change what a team keeps", own: "owners" };
+const RIGHTS = {
+  anybody: "everybody",
+  self: "who is signed in",
+  see: "who may look",
+  edit: "who may change what a team keeps",
+  own: "owners",
+};
 
 function section({ name, call }: NamedCall): string {
-  const parts = [`### ${call.method} ${call.path}`, `${call.does} For ${RIGHTS[call.right]}. (\`${name}\`)`];
+  const parts = [
+    `### ${call.method} ${call.path}`,
+    `${call.does} For ${RIGHTS[call.right]}${call.peopleOnly ? ", no keys" : ""}. (\`${name}\`)`,
+  ];
   const given = rows(jsonSchema(call.query, "input"));
   if (given.length > 0) parts.push(`Query:\n\n${given.join("\n")}`);
   if (call.method !== "GET") {

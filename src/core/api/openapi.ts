@@ -42,7 +42,8 @@ function contentOf(one: z.ZodType | Plain, io: "input" | "output"): Json {
 /** Statuses of problems that every call may answer, and when. */
 export const COMMON_PROBLEMS: Readonly<Record<number, string>> = {
   400: "What was asked is not understood, or cannot be answered: the detail says what to change.",
-  403: "Asked from another machine, or by a page of another address.",
+  401: "Nobody is known to ask, or the key is not taken: the detail says what is needed.",
+  403: "Who asks may not do this, or it was asked from another machine, or by a page of another address.",
   413: "The body is too large.",
   415: "The body came as something else than `application/json`, or `application/yaml` for a file.",
   499: "The caller went away.",

@@ -48,7 +48,6 @@ export type PipelineAnswer = z.infer<typeof pipelineAnswer>;
 /** A draft that is to go live. */
 export const publishing = z.object({
   config: pipelineSchema,
-  who: z.string().trim().min(1, "say who publishes it").max(100),
   note: z.string().trim().min(1, "say in a few words what changes").max(500),
   /** The version that it was begun from. */
   based: z.number().int().min(0),

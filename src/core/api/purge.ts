@@ -11,10 +11,12 @@ export const purgeRequest = z.object({
 
 export type PurgeRequest = z.infer<typeof purgeRequest>;
 
-/** A request with the name of the person who makes it, for the record. */
-export const signedPurge = purgeRequest.extend({
-  who: z.string().trim().min(1, "say who you are, for the record").max(200),
-});
+/** What is deleted, in words. */
+export function purgeInWords({ metric, attribute, from, to }: PurgeRequest): string {
+  const which = attribute ? ` where ${attribute.name} is ${attribute.value}` : "";
+  const moment = (time: number) => new Date(time).toISOString();
+  return `${metric}${which}${from === undefined ? "" : ` from ${moment(from)}`}${to === undefined ? "" : ` to ${moment(to)}`}`;
+}
 
 export const purgeCount = z.object({
   raw: z.number().meta({ description: "Rows that go, of points as they arrived." }),

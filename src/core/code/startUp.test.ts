@@ -8,10 +8,10 @@ const SETTING: Setting = {
   environment: "pre production",
   protocol: "http",
   port: 4318,
-  token: "tin_abc",
+  key: "tin_abc",
 };
 
-test("the environment names service, release, address and token", () => {
+test("the environment names service, release, address and key", () => {
   expect(environmentOf(SETTING).split("\n")).toEqual([
     "OTEL_SERVICE_NAME=loans",
     "OTEL_RESOURCE_ATTRIBUTES=service.version=5.3.0,deployment.environment.name=pre%20production",
@@ -21,7 +21,7 @@ test("the environment names service, release, address and token", () => {
     "OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20tin_abc",
     "OTEL_METRIC_EXPORT_INTERVAL=10000",
   ]);
-  expect(environmentOf({ ...SETTING, protocol: "grpc", port: 4317, token: "" })).toContain("PROTOCOL=grpc\n");
+  expect(environmentOf({ ...SETTING, protocol: "grpc", port: 4317, key: "" })).toContain("PROTOCOL=grpc\n");
   expect(environmentOf({ ...SETTING, service: "it's" })).toContain("OTEL_SERVICE_NAME='it'\\''s'");
 });
 
@@ -59,7 +59,7 @@ test("the same point by our own command: words that a shell passes on as they ar
   const command = pointByCommand({ ...SETTING, service: "it's" });
   expect(command).toContain("--service 'it'\\''s' --release 5.3.0");
   expect(command).toContain("--environment 'pre production'");
-  // A token is no argument: everybody on the machine can list those.
-  expect(command).toMatch(/^TIN_TOKEN=tin_abc npx /);
-  expect(pointByCommand({ ...SETTING, token: "" })).not.toContain("TIN_TOKEN");
+  // A key is no argument: everybody on the machine can list those.
+  expect(command).toMatch(/^TIN_KEY=tin_abc npx /);
+  expect(pointByCommand({ ...SETTING, key: "" })).not.toContain("TIN_KEY");
 });

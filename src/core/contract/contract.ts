@@ -62,11 +62,10 @@ export const contractBody = z
   });
 export type ContractBody = z.infer<typeof contractBody>;
 
-/** Saving a contract: what it says, who says so, and why. */
+/** Saving a contract: what it says, and why. */
 export const contractSaving = z.object({
   body: contractBody,
   note: z.string().trim().min(1, "say in a few words what changed").max(500),
-  who: z.string().trim().min(1, "a name is expected").max(100),
   /** The version that it was changed from; 0: there was none. */
   based: z.number("the version that it was changed from is expected; 0 where there was none").int().min(0),
 });

@@ -124,6 +124,6 @@ export function environmentProblem(resource: Attributes, environment: string | n
   const named = resource[ENVIRONMENT] ?? resource["deployment.environment"];
   if (named === undefined || named === "") resource[ENVIRONMENT] = environment;
   else if (named !== environment)
-    return `the token is for the environment ${environment}, the resource names ${String(named)}`;
+    return `the key is for the environment ${environment}, the resource names ${String(named)}`;
   return null;
 }

@@ -1,16 +1,16 @@
 import type pg from "pg";
-import { hashToken, type KnownTokens, noteUse, readTokens } from "@/store/senders/tokens";
+import { hashKey, type KnownKeys, keyIn, noteUse, readKeys, whyNotTaken } from "@/store/access/keys";
 import { RequestError } from "./body";
 
-/** For how long what is known of tokens serves, ms: a token that is revoked is refused at most this much later. */
+/** For how long what is known of keys serves, ms: a key that is revoked is refused at most this much later. */
 const FRESH = 1000;
 const NOTE_EVERY = 2000;
 
-/** Who may send: checks the token of a request. */
+/** Who may send: checks the key of a request. */
 export class Authenticator {
-  private known: KnownTokens | null = null;
+  private known: KnownKeys | null = null;
   private readAt = 0;
-  private reading: Promise<KnownTokens> | null = null;
+  private reading: Promise<KnownKeys> | null = null;
   private readonly used = new Map<number, number>();
   private notedAt = 0;
 
@@ -18,31 +18,33 @@ export class Authenticator {
 
   /**
    * @param authorization the request's header of that name
-   * @returns the environment that its token is for; null where it has none and none is needed
+   * @returns the environment that its key is for; null where it has none and none is needed
    * @throws RequestError 401
    */
   async environmentOf(authorization: string | undefined): Promise<string | null> {
-    const { needed, byHash } = await this.tokens();
-    const text = /^Bearer\s+(\S+)\s*$/i.exec(authorization ?? "")?.[1];
+    const { needed, byHash } = await this.keys();
+    const text = keyIn(authorization);
     if (text === undefined) {
-      if (authorization)
-        throw refused("the authorization header holds no bearer token; send Authorization: Bearer TOKEN");
+      if (authorization) throw refused("the authorization header holds no bearer key; send Authorization: Bearer KEY");
       if (!needed) return null;
       throw refused(
-        "a token is needed and none was sent; set OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20TOKEN, with a token from the Services page",
+        "a key is needed and none was sent; set OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20KEY, with a key from Settings, Keys",
       );
     }
-    const found = byHash.get(hashToken(text).toString("hex"));
-    if (!found) throw refused("the token is not known here; make one on the Services page, under Tokens");
-    if (found.revoked)
-      throw refused(`the token "${found.name}" was revoked; make another on the Services page, under Tokens`);
+    const found = byHash.get(hashKey(text).toString("hex"));
+    const why = whyNotTaken(found, Date.now());
+    if (!found || why !== null) throw refused(why ?? "the key is not known here");
+    if (!found.scopes.includes("send"))
+      throw refused(
+        `the key "${found.name}" is for ${found.scopes.join(", ")} and not to send; make another under Settings, Keys`,
+      );
     this.note(found.id);
     return found.environment;
   }
 
-  private async tokens(): Promise<KnownTokens> {
+  private async keys(): Promise<KnownKeys> {
     if (this.known && Date.now() - this.readAt < FRESH) return this.known;
-    this.reading ??= readTokens(this.pool).finally(() => {
+    this.reading ??= readKeys(this.pool).finally(() => {
       this.reading = null;
     });
     const known = await this.reading;
@@ -58,7 +60,7 @@ export class Authenticator {
     this.notedAt = now;
     const used = new Map(this.used);
     this.used.clear();
-    // When a token was last used is worth no failed request.
+    // When a key was last used is worth no failed request.
     noteUse(this.pool, used).catch(() => {});
   }
 }

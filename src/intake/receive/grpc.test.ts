@@ -77,7 +77,7 @@ test("what was refused is told, and the rest is taken", async () => {
   expect(around.committed.flat()).toHaveLength(1);
 });
 
-test("a token's environment stands in where none is named, and must not differ from one that is", async () => {
+test("a key's environment stands in where none is named, and must not differ from one that is", async () => {
   await send(message(), { authorization: "Bearer production" });
   const environments = () =>
     around.committed
@@ -87,13 +87,13 @@ test("a token's environment stands in where none is named, and must not differ f
   await send(message("production"), { authorization: "Bearer production" });
   expect(environments()).toEqual(["production", "production"]);
   const answer = await send(message("staging"), { authorization: "Bearer production" });
-  expect(answer.toString()).toContain("the token is for the environment production, the resource names staging");
+  expect(answer.toString()).toContain("the key is for the environment production, the resource names staging");
 });
 
-test("a wrong token is turned away and noted", async () => {
+test("a wrong key is turned away and noted", async () => {
   await expect(send(message(), { authorization: "Bearer wrong" })).rejects.toMatchObject({ code: 16 });
   expect(around.rejected).toMatchObject([
-    { address: "127.0.0.1", request: "OTLP/gRPC metrics", status: 401, reason: "the token is not known here" },
+    { address: "127.0.0.1", request: "OTLP/gRPC metrics", status: 401, reason: "the key is not known here" },
   ]);
 });
 
@@ -137,7 +137,7 @@ describe("spans and log records", () => {
   const spans = (...all: object[]) =>
     encodeMessage("ExportTraceServiceRequest", { resourceSpans: [{ scopeSpans: [{ spans: all }] }] });
 
-  test("spans are taken, with the environment of the sender's token, and what is wrong is told", async () => {
+  test("spans are taken, with the environment of the sender's key, and what is wrong is told", async () => {
     const answer = await request("trace.v1.TraceService", spans(span, { ...span, spanId: "" }), {
       authorization: "Bearer production",
     });

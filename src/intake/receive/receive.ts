@@ -34,10 +34,10 @@ export interface ReceiverParts {
   lane: Lanes;
   /** Bytes of requests that are in work. */
   budget: Budget;
-  /** What a request may say whose token is for an environment (null: any). */
+  /** What a request may say whose key is for an environment (null: any). */
   admission: (environment: string | null) => Admission;
   recordAdmission: (environment: string | null) => RecordAdmission;
-  /** The environment that a request's token is for. @throws RequestError 401 */
+  /** The environment that a request's key is for. @throws RequestError 401 */
   environmentOf: (authorization: string | undefined) => Promise<string | null>;
   /** Told of failures that are not the sender's. */
   report: (error: unknown) => void;

@@ -35,7 +35,7 @@ export class RetentionLimits {
     );
   }
 
-  /** What requests may say now whose token is for an environment; null: any. */
+  /** What requests may say now whose key is for an environment; null: any. */
   admission(now: number, environment: string | null): Admission {
     this.look(now);
     const shortest = Math.min(KEEP[RAW], ...this.ms.values());

@@ -182,13 +182,13 @@ test("a failing store is answered 503 with the time to wait, and nothing is ackn
   expect(committed()).toEqual([]);
 });
 
-test("a wrong token is turned away, with the way to say who one is, and noted", async () => {
+test("a wrong key is turned away, with the way to say who one is, and noted", async () => {
   const answer = await send(json(MESSAGE), { ...JSON_TYPE, Authorization: "Bearer wrong", "User-Agent": "doorbell/1" });
   expect(answer.status).toBe(401);
   expect(answer.headers["www-authenticate"]).toBe("Bearer");
   expect(committed()).toEqual([]);
   expect(around.rejected).toMatchObject([
-    { agent: "doorbell/1", request: "POST /v1/metrics", status: 401, reason: "the token is not known here" },
+    { agent: "doorbell/1", request: "POST /v1/metrics", status: 401, reason: "the key is not known here" },
   ]);
 });
 

@@ -37,5 +37,10 @@ export function openSecret(sealed: Buffer): string {
 
 /** What one process of an installation shows another to be answered. */
 export function houseKey(): string {
-  return createHmac("sha256", key()).update("between processes").digest("base64url");
+  return signingKey("between processes");
+}
+
+/** A key of its own for each purpose, the same in every process of an installation. */
+export function signingKey(purpose: string): string {
+  return createHmac("sha256", key()).update(purpose).digest("base64url");
 }

@@ -1,3 +1,4 @@
+import { ENDED } from "../access/ended";
 import { CONFORMANCE } from "../contracts/conformance";
 import { CLOSING } from "../pipeline/windowCloser";
 import { forgetting } from "../registry/forgetSeries";
@@ -15,6 +16,7 @@ export const UPKEEP: readonly BackgroundJob[] = [
   SUMMING,
   forgetting(),
   RETENTION,
+  ENDED,
 ];
 
 /** What each job does, in words, by its name; the pipeline's has a thread of its own. */

@@ -1,4 +1,5 @@
 /** Every table that Drizzle knows, by family. */
+export * from "./access";
 export * from "./contracts";
 export * from "./exports";
 export * from "./people";

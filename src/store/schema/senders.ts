@@ -3,20 +3,7 @@ import type { TargetLabels } from "@/core/api/targets";
 import type { Choice } from "@/core/openmetrics/choice";
 import { bytea } from "./bytea";
 
-/** Who sends, who was turned away, and what is scraped. */
-
-/** A key that a sender shows. Only its hash is kept. */
-export const token = pgTable("token", {
-  id: serial().primaryKey(),
-  name: text().notNull(),
-  environment: text().notNull(),
-  hash: bytea().notNull().unique(),
-  /** Its first characters, to recognise it by. */
-  hint: text().notNull(),
-  createdAt: bigint("created_at", { mode: "number" }).notNull(),
-  lastUsedAt: bigint("last_used_at", { mode: "number" }),
-  revokedAt: bigint("revoked_at", { mode: "number" }),
-});
+/** Who was turned away, and what is scraped. */
 
 /** Requests that were refused, alike ones in one row. */
 export const rejectedRequest = pgTable("rejected_request", {

@@ -5,7 +5,7 @@ import { pointByCommand, pointByHand } from "@/core/code/startUp";
 import { CodeBlock } from "../frame/codeBlock";
 import { Blank } from "../sentence/blank";
 import { Listening } from "./listening";
-import { TokenPart, useSetting } from "./sdk";
+import { KeyPart, useSetting } from "./sdk";
 import type { WayProps } from "./ways";
 
 const CHECKS = [
@@ -15,7 +15,7 @@ const CHECKS = [
 
 /** One point by hand: the ready command. */
 export function HandWay({ overview }: WayProps) {
-  const { setting, setService, setRelease, setEnvironment, setToken } = useSetting(overview);
+  const { setting, setService, setRelease, setEnvironment, setKey } = useSetting(overview);
   const [since, setSince] = useState(0);
   useEffect(() => setSince(Date.now()), []);
   const { service, release, environment } = setting;
@@ -26,7 +26,7 @@ export function HandWay({ overview }: WayProps) {
         <Blank name="release" value={release} onChange={(text) => void setRelease(text)} />, in{" "}
         <Blank name="environment" value={environment} onChange={(text) => void setEnvironment(text)} />.
       </p>
-      <TokenPart setting={setting} onToken={setToken} />
+      <KeyPart setting={setting} onKey={setKey} />
       {since > 0 && <Listening service={service} since={since} checks={CHECKS} />}
       <div className="mt-3 grid grid-cols-1 gap-3">
         <CodeBlock title="In Tin Ladder's folder, every five seconds until Ctrl-C" text={pointByCommand(setting)} />

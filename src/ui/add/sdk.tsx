@@ -9,6 +9,7 @@ import { type Sends, startUpOf } from "@/core/code/startUp";
 import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
+import { useMay } from "../query/me";
 import { useSenders } from "../query/services";
 import { Blank } from "../sentence/blank";
 import { LanguageSlot } from "../sentence/languageSlot";
@@ -26,49 +27,52 @@ const CHECKS = [
 const PROTOCOLS = ["http", "grpc"] as const;
 
 /**
- * What all ways of sending have in common: name, release, environment, and a token where one is wanted. It stands in the
- * address, so that going back finds it as it was; the token does not.
+ * What all ways of sending have in common: name, release, environment, and a key where one is wanted. It stands in the
+ * address, so that going back finds it as it was; the key does not.
  */
 export function useSetting(overview: Overview | undefined) {
   const [service, setService] = useQueryState("called", parseAsString.withDefault("my-service"));
   const [release, setRelease] = useQueryState("release", parseAsString.withDefault("1.0.0"));
   const [environment, setEnvironment] = useQueryState("in", parseAsString.withDefault("development"));
   const [protocol, setProtocol] = useQueryState("over", parseAsStringLiteral(PROTOCOLS).withDefault("http"));
-  const [token, setToken] = useState("");
+  const [key, setKey] = useState("");
   const port = (protocol === "http" ? overview?.intakePort : overview?.grpcPort) ?? 4318;
-  const setting: Setting = { service, release, environment, protocol, port, token };
-  return { setting, setService, setRelease, setEnvironment, setProtocol, setToken };
+  const setting: Setting = { service, release, environment, protocol, port, key };
+  return { setting, setService, setRelease, setEnvironment, setProtocol, setKey };
 }
 
-/** A token that is made on the spot and shown here once. */
-export function TokenPart({ setting, onToken }: { setting: Setting; onToken: (token: string) => void }) {
+/** A key that is made on the spot and shown here once. */
+export function KeyPart({ setting, onKey }: { setting: Setting; onKey: (key: string) => void }) {
   const senders = useSenders();
+  const mayOwn = useMay("own");
   const [problem, setProblem] = useState<unknown>(null);
   const make = async () => {
     try {
-      const { text } = await ask("POST /api/senders/tokens", {
-        body: { name: setting.service, environment: setting.environment },
+      const { text } = await ask("POST /api/keys", {
+        body: { name: setting.service, scopes: ["send"], environment: setting.environment },
       });
       setProblem(null);
-      onToken(text);
+      onKey(text);
     } catch (error) {
       setProblem(error);
     }
   };
-  if (setting.token !== "")
+  if (setting.key !== "")
     return (
       <p className="mt-1 text-muted">
-        The token for <b>{setting.environment}</b> stands below. Keep it now: it is shown only here and only once.
+        The key for <b>{setting.environment}</b> stands below. Keep it now: it is shown only here and only once.
       </p>
     );
   return (
     <p className="mt-1 text-muted">
-      {senders.data?.needed
-        ? "A token is needed to send: "
-        : "No token is needed now; with one, its points can be told: "}
-      <button type="button" className="slot" onClick={() => void make()}>
-        make one for {setting.environment || "this environment"}
-      </button>
+      {senders.data?.needed ? "A key is needed to send: " : "No key is needed now; with one, its points can be told: "}
+      {mayOwn ? (
+        <button type="button" className="slot" onClick={() => void make()}>
+          make one for {setting.environment || "this environment"}
+        </button>
+      ) : (
+        "an owner can make one"
+      )}
       {problem !== null && <ProblemNote error={problem} />}
     </p>
   );
@@ -85,7 +89,7 @@ export function SdkWay({ overview }: WayProps) {
   const [languageName, setLanguage] = useQueryState("language", parseAsString.withDefault(LANGUAGES[0].name));
   const [sends, setSends] = useQueryState("sends", parseAsStringLiteral(SENDS).withDefault("automatic"));
   const language = languageNamed(languageName);
-  const { setting, setService, setRelease, setEnvironment, setProtocol, setToken } = useSetting(overview);
+  const { setting, setService, setRelease, setEnvironment, setProtocol, setKey } = useSetting(overview);
   const [since, setSince] = useState(0);
   useEffect(() => setSince(Date.now()), []);
   return (
@@ -118,7 +122,7 @@ export function SdkWay({ overview }: WayProps) {
         </Slot>
         .
       </p>
-      <TokenPart setting={setting} onToken={setToken} />
+      <KeyPart setting={setting} onKey={setKey} />
       {since > 0 && <Listening service={setting.service} since={since} checks={CHECKS} />}
       <div className="mt-3 grid grid-cols-1 gap-3 lg:grid-cols-2">
         {startUpOf(language, setting, sends).map(({ title, text }) => (

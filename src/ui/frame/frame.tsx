@@ -5,13 +5,14 @@ import { usePathname, useRouter } from "next/navigation";
 import { useTheme } from "next-themes";
 import { type ReactNode, useEffect, useState } from "react";
 import { HOUR } from "@/core/window/lengths";
+import { whenUnknown } from "../query/api";
 import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
 import { Dialog } from "./dialog";
 import { Guard } from "./guard";
 import { KEYS, MARKS } from "./legend";
 import { Navigation, useCarried } from "./navigation";
-import { RUNGS } from "./pages";
+import { isEntry, RUNGS } from "./pages";
 import { ProblemNote } from "./problemNote";
 import { TimeRail } from "./rail";
 import { singleKeysOn, useSingleKeys } from "./singleKeys";
@@ -27,8 +28,28 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-/** What stands around every page: the ladder on the left, the time rail below, and the keys. */
+/** What stands around every page. Pages for who is not signed in stand by themselves. */
 export function Frame({ children }: { children: ReactNode }) {
+  const path = usePathname();
+  const entry = isEntry(path);
+  useEffect(() => {
+    // Who was signed out meanwhile signs in, and comes back to where they were.
+    whenUnknown(() => {
+      if (!entry) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
+    });
+  }, [entry]);
+  if (!entry) return <Framed>{children}</Framed>;
+  return (
+    <main id="main" className="flex min-h-dvh items-start justify-center px-4 pt-[12vh] pb-8">
+      <Guard what="This page" again={path}>
+        {children}
+      </Guard>
+    </main>
+  );
+}
+
+/** The ladder on the left, the time rail below, and the keys. */
+function Framed({ children }: { children: ReactNode }) {
   const router = useRouter();
   const path = usePathname();
   const carried = useCarried();
@@ -66,6 +87,8 @@ export function Frame({ children }: { children: ReactNode }) {
   }, [router, carried, travel, path, resolvedTheme, setTheme, chooseWindow]);
 
   const nothingYet = overview.data?.services.length === 0;
+  // One's own account needs nothing to have arrived, and may be all that one may see.
+  const settings = path.startsWith("/settings");
   return (
     <div className="flex h-dvh min-h-[480px]">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2">
@@ -74,9 +97,9 @@ export function Frame({ children }: { children: ReactNode }) {
       <Navigation onKeys={() => setKeys(true)} />
       <div className="flex min-w-0 flex-1 flex-col">
         <main id="main" className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-6">
-          {nothingYet && !path.startsWith("/services/") ? (
+          {nothingYet && !path.startsWith("/services/") && !settings ? (
             <FirstRun />
-          ) : overview.isError && !overview.data ? (
+          ) : overview.isError && !overview.data && !settings ? (
             <ProblemNote error={overview.error} />
           ) : (
             <Guard what="This page" again={path}>
@@ -84,7 +107,7 @@ export function Frame({ children }: { children: ReactNode }) {
             </Guard>
           )}
         </main>
-        {!nothingYet && (
+        {!nothingYet && !settings && (
           <Guard what="The time rail" again={path}>
             <TimeRail travel={travel} />
           </Guard>

@@ -3,6 +3,7 @@
 import { usePathname, useSearchParams } from "next/navigation";
 import { useTheme } from "next-themes";
 import { useEffect, useState } from "react";
+import { useMe } from "../query/me";
 import { useOverview } from "../query/use";
 import Link from "./link";
 import { RUNGS } from "./pages";
@@ -48,6 +49,22 @@ function useLater(): boolean {
   return later;
 }
 
+/** Whose page this is, and the way to their settings. */
+function Account({ here }: { here: boolean }) {
+  const { data } = useMe();
+  if (!data || data.kind === "nobody") return null;
+  return (
+    <Link
+      href="/settings"
+      aria-current={here ? "page" : undefined}
+      className={`max-w-full ${here ? "font-semibold text-primary" : "hover:text-base-content"}`}
+    >
+      <span className="block truncate font-semibold">{data.name}</span>
+      <span className="text-muted">{data.role} · settings</span>
+    </Link>
+  );
+}
+
 /** The ladder on the left: two rails, a rung per section. */
 export function Navigation({ onKeys }: { onKeys: () => void }) {
   const path = usePathname();
@@ -91,6 +108,7 @@ export function Navigation({ onKeys }: { onKeys: () => void }) {
         </ul>
       </nav>
       <div className="flex flex-col items-start gap-1 py-3 text-[12px]">
+        <Account here={path.startsWith("/settings")} />
         <ThemeSwitch />
         <button type="button" className="text-muted hover:text-base-content" onClick={onKeys}>
           Keys: ?

@@ -3,12 +3,16 @@
  * title of the browser's tab. What a page asks first, if anything, stands in app/first/pages.
  */
 
-/** `rung`: stands in the navigation; `found`: the palette finds it, because it needs nothing in its address. */
+/**
+ * `rung`: stands in the navigation; `found`: the palette finds it, because it needs nothing in its address; `entry`: it
+ * is for who is not signed in, and stands by itself.
+ */
 interface PageLine {
   path: string;
   title: string;
   rung?: true;
   found: boolean;
+  entry?: true;
 }
 
 /** Rungs in the order in which the work is done, each followed by the pages below it. */
@@ -25,12 +29,27 @@ export const PAGES = [
   { path: "/scratch", title: "Scratch", rung: true, found: true },
   { path: "/releases", title: "Releases", rung: true, found: true },
   { path: "/store", title: "Store", rung: true, found: true },
+  { path: "/settings", title: "Your account", found: true },
+  { path: "/settings/people", title: "People", found: true },
+  { path: "/settings/keys", title: "Keys", found: true },
+  { path: "/settings/record", title: "Record", found: true },
+  { path: "/settings/mail", title: "Mail", found: true },
+  { path: "/sign-in", title: "Sign in", found: false, entry: true },
+  { path: "/reset", title: "A new password", found: false, entry: true },
+  { path: "/invitation", title: "An invitation", found: false, entry: true },
+  { path: "/first-owner", title: "The first owner", found: false, entry: true },
+  { path: "/look", title: "Look around", found: false, entry: true },
 ] as const satisfies readonly PageLine[];
 
 export type PagePath = (typeof PAGES)[number]["path"];
 
 /** The rungs of the navigation: a figure goes to each. */
 export const RUNGS: readonly PageLine[] = (PAGES as readonly PageLine[]).filter(({ rung }) => rung);
+
+/** Whether a page is for who is not signed in. */
+export function isEntry(path: string): boolean {
+  return (PAGES as readonly PageLine[]).some((page) => page.path === path && page.entry);
+}
 
 /** For the head of a page's document. */
 export function headOf(path: PagePath): { title: string } {

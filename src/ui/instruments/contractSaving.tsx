@@ -3,6 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { ContractBody } from "@/core/contract/contract";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
 
@@ -19,7 +20,6 @@ export function ContractSaving({
 }) {
   const client = useQueryClient();
   const [note, setNote] = useState("");
-  const [who, setWho] = useState("");
   const [problem, setProblem] = useState<unknown>(null);
   // What others save while it is edited must not pass for what was seen.
   const [based, setBased] = useState(from);
@@ -27,7 +27,7 @@ export function ContractSaving({
     if (!body) return;
     try {
       const { version } = await ask("POST /api/contracts", {
-        body: { body, note, who, based: body.name === based.name ? based.version : 0 },
+        body: { body, note, based: body.name === based.name ? based.version : 0 },
       });
       setBased({ name: body.name, version });
       setProblem(null);
@@ -52,13 +52,11 @@ export function ContractSaving({
           <span className="block text-[12.5px] text-muted">what changed, in a few words</span>
           <input className="input input-sm w-full" value={note} onChange={(event) => setNote(event.target.value)} />
         </label>
-        <label>
-          <span className="block text-[12.5px] text-muted">who says so</span>
-          <input className="input input-sm w-40" value={who} onChange={(event) => setWho(event.target.value)} />
-        </label>
-        <button type="submit" className="btn btn-sm btn-primary" disabled={!body}>
-          Save the contract
-        </button>
+        <OnlyWith right="edit" what="To save it">
+          <button type="submit" className="btn btn-sm btn-primary" disabled={!body}>
+            Save the contract
+          </button>
+        </OnlyWith>
       </form>
       {problem !== null && <ProblemNote error={problem} />}
     </section>

@@ -6,6 +6,7 @@ import type { ContractEntry } from "@/core/contract/contract";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
+import { useMay } from "../query/me";
 
 /** Every version of a contract; it can be withdrawn, and an older one made the latest again. */
 export function ContractVersions({
@@ -17,6 +18,7 @@ export function ContractVersions({
 }) {
   const client = useQueryClient();
   const [problem, setProblem] = useState<unknown>(null);
+  const mayEdit = useMay("edit");
   const [why, setWhy] = useState("");
   const [latest] = versions;
   const change = async (send: () => Promise<unknown>) => {
@@ -34,11 +36,10 @@ export function ContractVersions({
   const restore = ({ version, body }: ContractEntry) =>
     change(() =>
       ask("POST /api/contracts", {
-        body: { body: body!, note: `as in version ${version} again`, who: "restored", based: latest.version },
+        body: { body: body!, note: `as in version ${version} again`, based: latest.version },
       }),
     );
-  const withdraw = () =>
-    change(() => ask("DELETE /api/contracts", { body: { name: latest.name, note: why, who: "withdrawn" } }));
+  const withdraw = () => change(() => ask("DELETE /api/contracts", { body: { name: latest.name, note: why } }));
   return (
     <section aria-label="Versions" className="plate mt-4 px-3 py-2">
       <h2 className="font-bold">Versions</h2>
@@ -52,7 +53,7 @@ export function ContractVersions({
               {one.body === null ? "withdrawn: " : ""}
               {one.note}
             </span>
-            {(i > 0 || latest.body === null) && one.body !== null && (
+            {mayEdit && (i > 0 || latest.body === null) && one.body !== null && (
               <button type="button" className="slot" onClick={() => void restore(one)}>
                 make it the latest again
               </button>
@@ -60,7 +61,7 @@ export function ContractVersions({
           </li>
         ))}
       </ul>
-      {latest.body !== null && (
+      {latest.body !== null && mayEdit && (
         <form
           className="mt-1 flex flex-wrap items-baseline gap-2 text-[13px]"
           onSubmit={(event) => {

@@ -7,6 +7,7 @@ import { SIGNALS } from "@/core/otlp/signals";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { kindOf } from "@/core/pipeline/steps";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
@@ -28,11 +29,10 @@ export function Publishing({
 }) {
   const client = useQueryClient();
   const [note, setNote] = useState("");
-  const [who, setWho] = useState("");
   const [problem, setProblem] = useState<unknown>(null);
   const publish = async () => {
     try {
-      await ask("POST /api/pipeline", { body: { config, note, who, based } });
+      await ask("POST /api/pipeline", { body: { config, note, based } });
       setProblem(null);
       setNote("");
       await client.invalidateQueries({ queryKey: ["pipeline"] });
@@ -53,13 +53,11 @@ export function Publishing({
         <span className="block text-[12.5px] text-muted">what changes, in a few words</span>
         <input className="input input-sm w-full" value={note} onChange={(event) => setNote(event.target.value)} />
       </label>
-      <label>
-        <span className="block text-[12.5px] text-muted">who says so</span>
-        <input className="input input-sm w-32" value={who} onChange={(event) => setWho(event.target.value)} />
-      </label>
-      <button type="submit" className="btn btn-sm btn-primary" disabled={!ready}>
-        Publish
-      </button>
+      <OnlyWith right="own" what="To publish it">
+        <button type="submit" className="btn btn-sm btn-primary" disabled={!ready}>
+          Publish
+        </button>
+      </OnlyWith>
       {problem !== null && (
         <div className="w-full">
           <ProblemNote error={problem} />

@@ -31,6 +31,13 @@ export type Result<C extends Parts> = Taken<C["answer"]>;
 
 type Parts = Pick<Call, "params" | "query" | "body" | "answer">;
 
+let onUnknown: () => void = () => {};
+
+/** Says what to do where the server does not know any more who asks. */
+export function whenUnknown(act: () => void): void {
+  onUnknown = act;
+}
+
 /** Sends a call. @throws ApiProblem with what it said, or that it could not be reached */
 async function answered<K extends keyof Contract>(
   call: K,
@@ -57,6 +64,7 @@ async function answered<K extends keyof Contract>(
   }
   if (response.ok) return response;
   const content = await response.json().catch(() => null);
+  if (response.status === 401) onUnknown();
   throw new ApiProblem(
     content?.title ? (content as Problem) : { title: "No answer", detail: `the server answered ${response.status}` },
     response.status,

@@ -18,6 +18,8 @@ export interface Question<K extends keyof Contract> {
 const question = <K extends keyof Contract>(queryKey: readonly unknown[], call: K, input: Input<Contract[K]>) =>
   ({ queryKey, call, input }) satisfies Question<K>;
 
+export const meQuestion = () => question(["me"], "GET /api/me", {});
+
 export const overviewQuestion = () => question(["overview"], "GET /api/overview", {});
 
 export const releasesQuestion = (place: ServicePlace) =>

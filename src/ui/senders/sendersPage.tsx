@@ -1,15 +1,17 @@
 "use client";
 
 import { useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
-import { type RejectedRequestEntry, type TokenEntry, tokenRequest } from "@/core/api/senders";
+import { useState } from "react";
+import type { RejectedRequestEntry } from "@/core/api/senders";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
-import { ApiProblem, ask } from "../query/api";
+import { ask } from "../query/api";
+import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useSenders } from "../query/services";
 import { Slot } from "../sentence/slot";
@@ -18,108 +20,43 @@ function ago(time: number | null, now: number): string {
   return time === null ? "never" : `${duration(Math.max(0, now - time))} ago`;
 }
 
-function NewToken({ onMade }: { onMade: (text: string) => void }) {
-  const client = useQueryClient();
-  const [problem, setProblem] = useState<unknown>(null);
-  const make = async (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const form = event.currentTarget;
-    const asked = tokenRequest.safeParse(Object.fromEntries(new FormData(form)));
-    if (!asked.success) {
-      setProblem(new ApiProblem({ title: "Not made", detail: asked.error.issues[0].message }, 400));
-      return;
-    }
-    try {
-      const { text } = await ask("POST /api/senders/tokens", { body: asked.data });
-      form.reset();
-      setProblem(null);
-      onMade(text);
-      await client.invalidateQueries({ queryKey: ["senders"] });
-    } catch (error) {
-      setProblem(error);
-    }
-  };
+/** Keys in force, and where they are made. */
+function SendingKeys({
+  keys,
+  now,
+}: {
+  keys: readonly { name: string; environment: string; lastUsedAt: number | null }[];
+  now: number;
+}) {
   return (
-    <form onSubmit={make} className="mt-2 flex flex-wrap items-end gap-3">
-      <label>
-        <span className="block text-[12.5px] text-muted">who will use it</span>
-        <input name="name" className="input input-sm w-56" placeholder="loans" />
-      </label>
-      <label>
-        <span className="block text-[12.5px] text-muted">for the environment</span>
-        <input name="environment" className="input input-sm num w-44" placeholder="production" />
-      </label>
-      <button type="submit" className="btn btn-sm">
-        Make a token
-      </button>
-      {problem !== null && <ProblemNote error={problem} />}
-    </form>
-  );
-}
-
-function Made({ text, onDone }: { text: string; onDone: () => void }) {
-  return (
-    <div role="alert" className="plate mt-2 border-l-4 border-l-success p-3">
-      <p className="font-bold">This is the token. It is shown only now: only a hash of it is kept.</p>
-      <p className="num my-1 break-all select-all">{text}</p>
-      <p className="text-muted">
-        A sender shows it as <span className="num">Authorization: Bearer {text.slice(0, 9)}…</span>, an SDK with{" "}
-        <span className="num">OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20{text.slice(0, 9)}…</span>
-      </p>
-      <p className="mt-2 flex gap-3">
-        <button type="button" className="btn btn-sm" onClick={() => void navigator.clipboard.writeText(text)}>
-          Copy it
-        </button>
-        <button type="button" className="slot" onClick={onDone}>
-          I have it
-        </button>
-      </p>
-    </div>
-  );
-}
-
-function TokenRow({ token, now }: { token: TokenEntry; now: number }) {
-  const client = useQueryClient();
-  const [sure, setSure] = useState(false);
-  const [problem, setProblem] = useState<unknown>(null);
-  const revoke = async () => {
-    try {
-      await ask("DELETE /api/senders/tokens/{id}", { params: { id: token.id } });
-      await client.invalidateQueries({ queryKey: ["senders"] });
-    } catch (error) {
-      setProblem(error);
-    }
-  };
-  return (
-    <Row muted={token.revokedAt !== null}>
-      <th scope="row" className="py-1 pr-4 text-left font-semibold">
-        {token.name}
-      </th>
-      <td className="num pr-4">{token.environment}</td>
-      <td className="num pr-4">{token.hint}…</td>
-      <td className="pr-4">{ago(token.createdAt, now)}</td>
-      <td className="pr-4">{ago(token.lastUsedAt, now)}</td>
-      <td className="text-right whitespace-nowrap">
-        {token.revokedAt !== null ? (
-          `revoked ${ago(token.revokedAt, now)}`
-        ) : sure ? (
-          <>
-            Whoever uses it is turned away from then on.{" "}
-            <button type="button" className="btn btn-xs btn-error" onClick={() => void revoke()}>
-              Revoke it
-            </button>{" "}
-            <button type="button" className="btn btn-xs" onClick={() => setSure(false)}>
-              Keep it
-            </button>
-          </>
-        ) : (
-          <button type="button" className="slot" aria-label={`revoke ${token.name}`} onClick={() => setSure(true)}>
-            revoke…
-          </button>
-        )}
-        {problem !== null && <ProblemNote error={problem} />}
-      </td>
-    </Row>
+    <section className="plate px-3 py-2">
+      <h2 className="flex items-baseline justify-between font-bold">
+        Keys to send with
+        <OnlyWith right="own">
+          <Link className="slot font-normal" href="/settings/keys">
+            make or revoke one
+          </Link>
+        </OnlyWith>
+      </h2>
+      {keys.length === 0 ? (
+        <p className="py-1 text-muted">
+          None yet. A key says who sends, and for which environment: its points can be told from others, and it can be
+          revoked.
+        </p>
+      ) : (
+        <Table heads={["name", "environment", "last used"]} label="Keys to send with">
+          {keys.map(({ name, environment, lastUsedAt }) => (
+            <Row key={`${name} ${environment}`}>
+              <th scope="row" className="py-1 pr-4 text-left font-semibold">
+                {name}
+              </th>
+              <td className="num pr-4">{environment}</td>
+              <td>{ago(lastUsedAt, now)}</td>
+            </Row>
+          ))}
+        </Table>
+      )}
+    </section>
   );
 }
 
@@ -171,7 +108,7 @@ export function SendersPage() {
   const client = useQueryClient();
   const carried = useCarried();
   const { data, error } = useSenders();
-  const [made, setMade] = useState<string | null>(null);
+  const mayOwn = useMay("own");
   const [problem, setProblem] = useState<unknown>(null);
   const rule = async (needed: boolean) => {
     try {
@@ -189,16 +126,20 @@ export function SendersPage() {
         {data && (
           <p>
             Points are taken from{" "}
-            <Slot
-              name="who may send"
-              options={[
-                { value: "anyone", label: "anyone on this machine" },
-                { value: "token", label: "whoever shows a token" },
-              ]}
-              onChoose={(value) => void rule(value === "token")}
-            >
-              {data.needed ? "whoever shows a token" : "anyone on this machine"}
-            </Slot>
+            {mayOwn ? (
+              <Slot
+                name="who may send"
+                options={[
+                  { value: "anyone", label: "anyone on this machine" },
+                  { value: "key", label: "whoever shows a key" },
+                ]}
+                onChoose={(value) => void rule(value === "key")}
+              >
+                {data.needed ? "whoever shows a key" : "anyone on this machine"}
+              </Slot>
+            ) : (
+              <b>{data.needed ? "whoever shows a key" : "anyone on this machine"}</b>
+            )}
           </p>
         )}
         <Link className="slot ml-auto" href={`/services${carried}`}>
@@ -209,25 +150,7 @@ export function SendersPage() {
       {problem !== null && <ProblemNote error={problem} />}
       {data && (
         <>
-          <section className="plate px-3 py-2">
-            <h2 className="font-bold">Tokens</h2>
-            {data.tokens.length === 0 ? (
-              <p className="py-1 text-muted">
-                None yet. A token says who sends, and for which environment: its points can be told from others, and it
-                can be revoked.
-              </p>
-            ) : (
-              <Table
-                heads={["name", "environment", "begins with", "made", "last used", { name: "revoke", hidden: true }]}
-              >
-                {data.tokens.map((token) => (
-                  <TokenRow key={token.id} token={token} now={now} />
-                ))}
-              </Table>
-            )}
-            {made !== null && <Made text={made} onDone={() => setMade(null)} />}
-            <NewToken onMade={setMade} />
-          </section>
+          <SendingKeys keys={data.keys} now={now} />
           <RejectedRequests all={data.rejected} now={now} />
         </>
       )}

@@ -43,14 +43,14 @@ function plural(count: number, one: string, many = `${one}s`): string {
   return `${count} ${count === 1 ? one : many}`;
 }
 
-/** What else comes in: targets, tokens, and who was turned away. */
+/** What else comes in: targets, keys, and who was turned away. */
 function Ways() {
   const carried = useCarried();
   const targets = useTargets();
   const senders = useSenders();
   const failing = targets.data?.filter(({ last }) => last?.failure).length ?? 0;
   const turned = senders.data?.rejected.length ?? 0;
-  const inForce = senders.data?.tokens.filter(({ revokedAt }) => revokedAt === null).length ?? 0;
+  const inForce = senders.data?.keys.length ?? 0;
   return (
     <p className="ml-auto flex flex-wrap items-baseline gap-x-4">
       <Link className="slot" href={`/services/targets${carried}`}>
@@ -58,7 +58,7 @@ function Ways() {
         {failing > 0 && <span className="text-error"> ✕ {failing} failing</span>}
       </Link>
       <Link className="slot" href={`/services/senders${carried}`}>
-        {plural(inForce, "token")}
+        {plural(inForce, "key")} to send
         {turned > 0 && <span className="text-warning">, ◆ {plural(turned, "sender")} turned away</span>}
       </Link>
       <Link className="btn btn-sm btn-primary" href={`/services/add${carried}`}>

@@ -37,7 +37,6 @@ export function PurgeDialog({ metric, onClose }: { metric: StoredMetric | null; 
   const [when, setWhen] = useState<When>("always");
   const [attribute, setAttribute] = useState("");
   const [value, setValue] = useState("");
-  const [who, setWho] = useState("");
   const [found, setFound] = useState<PurgeCount | null>(null);
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);
@@ -68,7 +67,7 @@ export function PurgeDialog({ metric, onClose }: { metric: StoredMetric | null; 
   const look = () => run(async () => setFound(await ask("POST /api/store/purge/preview", { body: request() })));
   const purge = () =>
     run(async () => {
-      await ask("POST /api/store/purge", { body: { ...request(), who } });
+      await ask("POST /api/store/purge", { body: request() });
       await client.invalidateQueries({ queryKey: ["store"] });
       onClose();
     });
@@ -146,18 +145,7 @@ export function PurgeDialog({ metric, onClose }: { metric: StoredMetric | null; 
             <div className="space-y-3 border-t border-base-300 pt-3">
               <Preview found={found} />
               {found.series > 0 && (
-                <>
-                  <label className="flex items-center justify-between gap-3">
-                    <span>Your name, for the record</span>
-                    <input
-                      className="input input-sm w-56"
-                      value={who}
-                      maxLength={200}
-                      onChange={(event) => setWho(event.target.value)}
-                    />
-                  </label>
-                  <p className="text-muted">This cannot be undone.</p>
-                </>
+                <p className="text-muted">This cannot be undone, and stands on record under your name.</p>
               )}
             </div>
           ) : (
@@ -169,12 +157,7 @@ export function PurgeDialog({ metric, onClose }: { metric: StoredMetric | null; 
               Leave it
             </button>
             {found && found.series > 0 ? (
-              <button
-                type="button"
-                className="btn btn-sm btn-error"
-                disabled={busy || who.trim() === ""}
-                onClick={purge}
-              >
+              <button type="button" className="btn btn-sm btn-error" disabled={busy} onClick={purge}>
                 Delete for good
               </button>
             ) : (

@@ -4,6 +4,7 @@ import { migrateStore } from "../../../src/store/database/migrate";
 import { UPKEEP } from "../../../src/store/jobs/all";
 import { runJob } from "../../../src/store/jobs/job";
 import { SUMMING } from "../../../src/store/summary/summing";
+import { letIn } from "../../e2e/asProgram";
 import { inMs, median } from "../measure";
 import { fillStore, type Size } from "./fill";
 import { type AskedCall, openPages } from "./pages";
@@ -135,6 +136,7 @@ if (what === "fill") {
   await pool.end();
 } else {
   const stores = JSON.parse(readFileSync(file, "utf8")) as Store[];
+  for (const { url } of stores) await letIn(url);
   await sumUp(stores);
   await measurePages(stores);
   await measureJobs(stores);

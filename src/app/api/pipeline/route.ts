@@ -22,4 +22,4 @@ export const GET = serve(getPipeline, async () => {
   return { live, versions, waiting: [...waiting, ...undecided], exporters, secrets };
 });
 
-export const POST = serve(publish, ({ body }) => published(body));
+export const POST = serve(publish, ({ body, caller }) => published(body, caller));

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { contractFile, contractSaving } from "../../contract/contract";
-import { metricName, who } from "../asked";
+import { metricName } from "../asked";
 import { call, plain } from "../call";
 import { contractEntry, contractInForce, savedContract } from "../instruments";
 
@@ -26,6 +26,8 @@ export const saveContract = call({
   method: "POST",
   path: "/api/contracts",
   does: "Saves a contract as its next version.",
+  did: "saved a contract",
+  about: ({ body }) => `${body.body.name}: ${body.note}`,
   body: contractSaving,
   answer: savedContract,
   status: 201,
@@ -34,7 +36,6 @@ export const saveContract = call({
     body: {
       body: { name: "loan.reserved", kind: "counter", unit: "{loan}" },
       note: "what counts as a reservation",
-      who: "Ottilie",
       based: 0,
     },
   },
@@ -44,10 +45,12 @@ export const withdrawContract = call({
   method: "DELETE",
   path: "/api/contracts",
   does: "Withdraws a contract; its versions stay on record.",
-  body: z.object({ name: metricName, note: z.string().trim().min(1, "say in a few words why").max(500), who }),
+  did: "withdrew a contract",
+  about: ({ body }) => `${body.name}: ${body.note}`,
+  body: z.object({ name: metricName, note: z.string().trim().min(1, "say in a few words why").max(500) }),
   answer: savedContract,
   problems: { 404: "No contract of that name is in force." },
-  example: { body: { name: "loan.reserved", note: "not reported any more", who: "Ottilie" } },
+  example: { body: { name: "loan.reserved", note: "not reported any more" } },
 });
 
 /** The formats of files. */
@@ -65,11 +68,11 @@ export const sendContractFile = call({
   method: "POST",
   path: "/api/contracts/file",
   does: "Takes such a file, YAML or JSON; each contract that says something else is saved.",
-  query: z.object({ who: who.default("import") }),
+  did: "saved contracts from a file",
   body: plain("application/yaml"),
   answer: z.object({ saved: z.array(savedContract), same: z.number() }),
   problems: { 413: "The file is too large." },
-  example: { query: { who: "Ottilie" }, body: "contracts: []\n" },
+  example: { body: "contracts: []\n" },
 });
 
 /** What such a file holds. */

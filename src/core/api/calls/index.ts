@@ -1,6 +1,8 @@
 import type { Call, Method } from "../call";
+import * as access from "./access";
 import * as contracts from "./contracts";
 import * as instruments from "./instruments";
+import * as people from "./people";
 import * as pipeline from "./pipeline";
 import * as readings from "./readings";
 import * as releases from "./releases";
@@ -11,7 +13,19 @@ import * as system from "./system";
 
 /** Every call of the API, by topic. A file of calls is one line here. */
 
-const TOPICS = { readings, releases, services, instruments, contracts, pipeline, store, senders, system };
+const TOPICS = {
+  readings,
+  releases,
+  services,
+  instruments,
+  contracts,
+  pipeline,
+  store,
+  senders,
+  access,
+  people,
+  system,
+};
 
 function isCall(one: unknown): one is Call {
   return typeof one === "object" && one !== null && "method" in one && "path" in one;

@@ -2,7 +2,7 @@ import { z } from "zod";
 import type { LogRecord } from "../../log/model";
 import { type PipelineConfig, pipelineSchema } from "../../pipeline/config";
 import type { Span } from "../../span/model";
-import { length, newId, orderly, who, window, zone } from "../asked";
+import { length, newId, orderly, window, zone } from "../asked";
 import { call, done, plain } from "../call";
 import { compareAnswer } from "../copies";
 import {
@@ -32,12 +32,14 @@ export const publish = call({
   method: "POST",
   path: "/api/pipeline",
   does: "Publishes a draft; receivers take it over between two batches.",
+  did: "published a pipeline",
+  about: ({ body }) => body.note,
   right: "own",
   body: publishing,
   answer: newId,
   status: 201,
   problems: OUTDATED,
-  example: { body: { config: {}, who: "Ottilie", note: "nothing but the store", based: 0 } },
+  example: { body: { config: {}, note: "nothing but the store", based: 0 } },
 });
 
 export const getPipelineFile = call({
@@ -73,17 +75,18 @@ export const publishPipelineFile = call({
   method: "POST",
   path: "/api/pipeline/file/publish",
   does: "Publishes such a file in the place of the version that it is based on.",
+  did: "published a pipeline from a file",
+  about: ({ query }) => query.note,
   right: "own",
   query: z.object({
     based: z.coerce.number<string | number>().int().min(0),
-    who,
     note: z.string().trim().max(500).default("published from a file"),
   }),
   body: plain("application/yaml"),
   answer: newId,
   status: 201,
   problems: { ...OUTDATED, ...TOO_LARGE },
-  example: { query: { based: 0, who: "Ottilie" }, body: FILE },
+  example: { query: { based: 0 }, body: FILE },
 });
 
 const attributes = z.record(z.string(), z.unknown());
@@ -146,6 +149,7 @@ export const changePrice = call({
   method: "PUT",
   path: "/api/pipeline/price",
   does: "Changes what the team pays; what is left out stays.",
+  did: "changed what points cost",
   body: priceSchema.partial(),
   answer: done,
   example: { body: { series: 0.02 } },
@@ -155,6 +159,8 @@ export const keepSecret = call({
   method: "POST",
   path: "/api/pipeline/secrets",
   does: "Keeps the value of a header of an exporter; it is never given out again.",
+  did: "gave an exporter a secret",
+  about: ({ body }) => body.exporter,
   right: "own",
   body: exporterSecret,
   answer: z.object({ exporter: z.string(), name: z.string(), kept: z.boolean() }),

@@ -1,7 +1,8 @@
 import { z } from "zod";
 import { newId, withId } from "../asked";
 import { call, done } from "../call";
-import { sendersAnswer, tokenRequest, tokenRule } from "../senders";
+import { keyRule } from "../keys";
+import { sendersAnswer } from "../senders";
 import { targetEntry, targetRequest, trialAnswer, trialRequest } from "../targets";
 
 /** Who may send, and what is scraped. */
@@ -18,16 +19,18 @@ const TARGET = {
 export const getSenders = call({
   method: "GET",
   path: "/api/senders",
-  does: "Lists tokens, says whether one is needed, and who was turned away.",
+  does: "Says whether a key is needed to send, how many there are, and who was turned away.",
   answer: sendersAnswer,
 });
 
-export const changeTokenRule = call({
+export const changeKeyRule = call({
   method: "PUT",
   path: "/api/senders",
-  does: "Says whether points are taken only with a token.",
+  does: "Says whether points are taken only with a key.",
   right: "own",
-  body: tokenRule,
+  did: "changed whether points are taken only with a key",
+  about: ({ body }) => (body.needed ? "they are" : "they are not"),
+  body: keyRule,
   answer: done,
   example: { body: { needed: false } },
 });
@@ -35,30 +38,9 @@ export const changeTokenRule = call({
 export const clearRejected = call({
   method: "DELETE",
   path: "/api/senders",
-  does: "Takes all who were turned away off the record.",
+  does: "Takes all who were turned away off the list.",
+  did: "took all who were turned away off the list",
   answer: done,
-});
-
-export const makeToken = call({
-  method: "POST",
-  path: "/api/senders/tokens",
-  does: "Makes a token. Its text is in this answer and nowhere else.",
-  right: "own",
-  body: tokenRequest,
-  answer: newId.extend({ text: z.string() }),
-  status: 201,
-  example: { body: { name: "loans in production", environment: "production" } },
-});
-
-export const revokeToken = call({
-  method: "DELETE",
-  path: "/api/senders/tokens/{id}",
-  does: "Puts a token out of force for good.",
-  right: "own",
-  params: withId,
-  answer: done,
-  problems: { 404: "No token in force has this number." },
-  example: { params: { id: "1" } },
 });
 
 export const getTargets = call({
@@ -73,6 +55,8 @@ export const addTarget = call({
   path: "/api/targets",
   does: "Saves a target; its scrapes begin at once.",
   right: "own",
+  did: "added a target",
+  about: ({ body }) => `${body.name}, ${body.url}`,
   body: targetRequest,
   answer: newId,
   status: 201,
@@ -84,6 +68,8 @@ export const changeTarget = call({
   path: "/api/targets/{id}",
   does: "Changes a target; a secret that is left out stays.",
   right: "own",
+  did: "changed a target",
+  about: ({ body }) => `${body.name}, ${body.url}`,
   params: withId,
   body: targetRequest,
   answer: done,
@@ -96,6 +82,8 @@ export const deleteTarget = call({
   path: "/api/targets/{id}",
   does: "Stops scraping a target. What was collected stays, and for a day the target can be brought back.",
   right: "own",
+  did: "deleted a target",
+  about: ({ params }) => `number ${params.id}`,
   params: withId,
   answer: done,
   problems: NO_TARGET,
@@ -107,6 +95,8 @@ export const restoreTarget = call({
   path: "/api/targets/{id}",
   does: "Brings a deleted target back.",
   right: "own",
+  did: "brought a target back",
+  about: ({ params }) => `number ${params.id}`,
   params: withId,
   answer: done,
   problems: NO_TARGET,

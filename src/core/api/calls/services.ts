@@ -35,6 +35,7 @@ export const changeSlow = call({
   method: "PUT",
   path: "/api/slow",
   does: "Changes what counts as slow; what is left out stays.",
+  did: "changed from when on a service is slow",
   body: slowBounds.partial(),
   answer: done,
   example: { body: { calls: 0.25 } },

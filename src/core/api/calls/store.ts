@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { newId } from "../asked";
 import { call, done } from "../call";
-import { purgeCount, purgeRequest, signedPurge } from "../purge";
+import { purgeCount, purgeInWords, purgeRequest } from "../purge";
 import { costliestQuery, keepRequest, storeAnswer } from "../store";
 
 /** What is stored, for how long, and its deletion. */
@@ -20,6 +20,8 @@ export const keepMetric = call({
   method: "POST",
   path: "/api/store/keep",
   does: "Sets for how long a metric is kept at each resolution; null takes the default.",
+  did: "changed for how long a metric is kept",
+  about: ({ body }) => body.metric,
   right: "own",
   body: keepRequest,
   answer: done,
@@ -41,17 +43,20 @@ export const purge = call({
   method: "POST",
   path: "/api/store/purge",
   does: "Puts a purge on record; upkeep does the work.",
+  did: "began to delete data",
+  about: ({ body }) => purgeInWords(body),
   right: "own",
-  body: signedPurge,
+  body: purgeRequest,
   answer: newId,
   status: 202,
-  example: { body: { metric: "loan.reserved", who: "Ottilie" } },
+  example: { body: { metric: "loan.reserved" } },
 });
 
 export const deleteSetAside = call({
   method: "DELETE",
   path: "/api/store/aside",
   does: "Deletes what background jobs could not handle, for good.",
+  did: "deleted what was set aside",
   right: "own",
   answer: z.object({ deleted: z.number() }),
 });

@@ -7,6 +7,7 @@ export const getHealth = call({
   method: "GET",
   path: "/api/health",
   does: "Says that the pages are served.",
+  right: "anybody",
   answer: z.object({ status: z.literal("up") }),
 });
 

@@ -23,7 +23,7 @@ dotnet add package OpenTelemetry.Exporter.OpenTelemetryProtocol`,
       text: `using OpenTelemetry.Metrics;
 using OpenTelemetry.Resources;
 
-// Name, release, address and token come from the environment; each process has an id of its own.
+// Name, release, address and key come from the environment; each process has an id of its own.
 builder.Services.AddOpenTelemetry()
     .ConfigureResource(resource => resource.AddAttributes(
         new Dictionary<string, object> { ["service.instance.id"] = Guid.NewGuid().ToString() }))

@@ -29,7 +29,7 @@ function startUp({ protocol }: Setting): CodeBlock[] {
 	"go.opentelemetry.io/otel/sdk/resource"
 )
 
-// Name, release, address and token come from the environment; each process has an id of its own.
+// Name, release, address and key come from the environment; each process has an id of its own.
 instance := attribute.String("service.instance.id", uuid.NewString())
 res, err := resource.New(ctx, resource.WithFromEnv(), resource.WithTelemetrySDK(), resource.WithAttributes(instance))
 if err != nil {

@@ -16,7 +16,7 @@ import io.opentelemetry.sdk.autoconfigure.AutoConfiguredOpenTelemetrySdk;
 import io.opentelemetry.sdk.resources.Resource;
 import java.util.UUID;
 
-// Name, release, address and token come from the environment; each process has an id of its own.
+// Name, release, address and key come from the environment; each process has an id of its own.
 OpenTelemetry telemetry = AutoConfiguredOpenTelemetrySdk.builder()
     .addResourceCustomizer((resource, config) -> resource.merge(
         Resource.builder().put("service.instance.id", UUID.randomUUID().toString()).build()))

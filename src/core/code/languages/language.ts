@@ -11,7 +11,7 @@ export interface Setting {
   /** Of the intake, by protocol. */
   port: number;
   /** "" for none. */
-  token: string;
+  key: string;
 }
 
 export interface CodeBlock {

@@ -23,7 +23,7 @@ from opentelemetry.sdk.metrics.export import PeriodicExportingMetricReader
 from opentelemetry.sdk.resources import Resource
 from uuid import uuid4
 
-# Name, release, address and token come from the environment; each process (after a fork, too) has an id of its own.
+# Name, release, address and key come from the environment; each process (after a fork, too) has an id of its own.
 resource = Resource.create({"service.instance.id": str(uuid4())})
 reader = PeriodicExportingMetricReader(OTLPMetricExporter())
 metrics.set_meter_provider(MeterProvider(resource=resource, metric_readers=[reader]))`,

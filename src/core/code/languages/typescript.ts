@@ -32,7 +32,7 @@ const provider = new MeterProvider({
     "service.instance.id": crypto.randomUUID(),
     "telemetry.sdk.language": "nodejs",
   }),
-  // Address and token come from the environment.
+  // Address and key come from the environment.
   readers: [new PeriodicExportingMetricReader({ exporter: new OTLPMetricExporter(), exportIntervalMillis: 10_000 })],
 });
 metrics.setGlobalMeterProvider(provider);

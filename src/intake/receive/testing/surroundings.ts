@@ -44,7 +44,7 @@ export class ReceiverSurroundings {
     admission: (environment) => ({ ...ADMIT_ALL, environment }),
     recordAdmission: (environment) => ({ ...ADMIT_ALL_RECORDS, environment }),
     environmentOf: async (authorization) => {
-      if (authorization === "Bearer wrong") throw new RequestError(401, "the token is not known here", 16);
+      if (authorization === "Bearer wrong") throw new RequestError(401, "the key is not known here", 16);
       return authorization ? authorization.slice(7) : null;
     },
     report: () => {},

@@ -1,3 +1,4 @@
+import { nameOf } from "@/access/callers";
 import { CONTRACT_FILE, getContractFile, sendContractFile } from "@/core/api/calls/contracts";
 import { listContracts, saveContracts } from "@/store/contracts/contracts";
 import { database } from "../../database";
@@ -11,7 +12,8 @@ export const GET = serve(getContractFile, async ({ query: { format } }) => {
   return fileResponse({ contracts }, format, "contracts");
 });
 
-export const POST = serve(sendContractFile, async ({ query: { who }, body }) => {
+export const POST = serve(sendContractFile, async ({ body, caller }) => {
+  const who = nameOf(caller);
   const { contracts } = await uploadedFile(body, CONTRACT_FILE);
   const note = "imported from a file";
   const saved = await saveContracts(

@@ -1,3 +1,4 @@
+import { nameOf } from "@/access/callers";
 import { purge } from "@/core/api/calls/store";
 import { requestPurge } from "@/store/strips/purge";
 import { database } from "../../database";
@@ -5,6 +6,6 @@ import { serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(purge, async ({ body: { who, ...what } }) => ({
-  id: await requestPurge(database(), what, who),
+export const POST = serve(purge, async ({ body, caller }) => ({
+  id: await requestPurge(database(), body, nameOf(caller)),
 }));

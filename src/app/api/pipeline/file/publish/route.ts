@@ -5,6 +5,6 @@ import { uploadedFile } from "../../../uploadedFile";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(publishPipelineFile, async ({ query, body }) =>
-  published({ ...query, config: await uploadedFile(body, PIPELINE_FILE) }),
+export const POST = serve(publishPipelineFile, async ({ query, body, caller }) =>
+  published({ ...query, config: await uploadedFile(body, PIPELINE_FILE) }, caller),
 );

@@ -1,0 +1,101 @@
+import { AsyncLocalStorage } from "node:async_hooks";
+import { createHmac } from "node:crypto";
+import { betterAuth } from "better-auth";
+import { drizzleAdapter } from "better-auth/adapters/drizzle";
+import { admin, twoFactor } from "better-auth/plugins";
+import { adminAc, userAc } from "better-auth/plugins/admin/access";
+import { drizzle } from "drizzle-orm/node-postgres";
+import type pg from "pg";
+import { LONGEST, SHORTEST } from "@/core/access/passwords";
+import { CALLER_HEADER } from "@/core/http/callerHeader";
+import { setting } from "@/core/settings/environment";
+import { DAY, HOUR } from "@/core/window/lengths";
+import { signingKey } from "@/store/database/secrets";
+import { codeSecret, credential, person, signIn, verification } from "@/store/schema";
+
+/**
+ * Accounts, passwords, sessions and one-time codes are the authentication library's work, on our tables. It is called by
+ * our own handlers only: nothing of its routes is reachable from outside.
+ */
+
+/** How long a session lasts, s. */
+const SESSION_SECONDS = (14 * DAY) / 1000;
+/** How long a link for a new password works, ms. */
+export const RESET_LASTS = HOUR;
+
+/** Where people open the pages, without a slash at the end. */
+export function publicAddress(): string {
+  return (setting("TIN_PUBLIC_URL") ?? `http://localhost:${setting("TIN_WEB_PORT")}`).replace(/\/+$/, "");
+}
+
+/** The text in a reset link, for whoever asked the library for one. */
+const resets = new AsyncLocalStorage<{ token: string | null }>();
+
+function make(pool: pg.Pool) {
+  const database = drizzleAdapter(drizzle(pool), {
+    provider: "pg",
+    schema: { user: person, session: signIn, account: credential, verification, twoFactor: codeSecret },
+    transaction: true,
+  });
+  return betterAuth({
+    appName: "Tin Ladder",
+    baseURL: publicAddress(),
+    basePath: "/api/auth",
+    secret: signingKey("sessions"),
+    database,
+    telemetry: { enabled: false },
+    logger: { level: "error" },
+    // What comes in goes through our calls, which slow attempts by account and address.
+    rateLimit: { enabled: false },
+    emailAndPassword: {
+      enabled: true,
+      disableSignUp: true,
+      minPasswordLength: SHORTEST,
+      // In code units; characters are counted before.
+      maxPasswordLength: 2 * LONGEST,
+      resetPasswordTokenExpiresIn: RESET_LASTS / 1000,
+      revokeSessionsOnPasswordReset: true,
+      sendResetPassword: async ({ token }) => {
+        const asked = resets.getStore();
+        if (asked) asked.token = token;
+      },
+    },
+    session: { expiresIn: SESSION_SECONDS, disableSessionRefresh: true, freshAge: 0 },
+    advanced: {
+      cookiePrefix: "tin",
+      useSecureCookies: publicAddress().startsWith("https:"),
+      ipAddress: { ipAddressHeaders: [CALLER_HEADER] },
+    },
+    plugins: [
+      admin({
+        defaultRole: "viewer",
+        adminRoles: ["owner"],
+        roles: { viewer: userAc, editor: userAc, owner: adminAc },
+        bannedUserMessage: "this account is switched off; ask an owner",
+      }),
+      twoFactor({ issuer: "Tin Ladder", backupCodeOptions: { storeBackupCodes: "encrypted" } }),
+    ],
+  });
+}
+
+export type Auth = ReturnType<typeof make>;
+
+const here = globalThis as typeof globalThis & { tinLadderAuth?: Auth };
+
+/** The library, on the connections of this process. */
+export function auth(pool: pg.Pool): Auth {
+  here.tinLadderAuth ??= make(pool);
+  return here.tinLadderAuth;
+}
+
+/** The text of a link for a new password; null where no account has the address. */
+export async function resetToken(pool: pg.Pool, email: string): Promise<string | null> {
+  const asked: { token: string | null } = { token: null };
+  await resets.run(asked, () => auth(pool).api.requestPasswordReset({ body: { email } }));
+  return asked.token;
+}
+
+/** The password of an account of the demonstration, which nobody types. */
+export function demonstrationPassword(email: string): string {
+  return createHmac("sha256", signingKey("demonstration")).update(email).digest("base64url");
+}

@@ -1,0 +1,18 @@
+import { publicAddress, resetToken } from "@/access/auth";
+import { sendMail } from "@/access/mail";
+import { findPerson } from "@/access/people";
+import { makeResetLink } from "@/core/api/calls/people";
+import { database } from "../../../database";
+import { Refusal, record, serve } from "../../../serve";
+
+export const dynamic = "force-dynamic";
+
+export const POST = serve(makeResetLink, async (asked) => {
+  const person = await findPerson(database(), asked.params.id);
+  const token = person && (await resetToken(database(), person.email));
+  if (!person || !token) throw new Refusal(404, { title: "No such account", detail: "no account has this id" });
+  const link = `${publicAddress()}/reset?link=${token}`;
+  const text = `An owner made this link for you, to choose a new password for Tin Ladder within an hour:\n\n${link}\n`;
+  await record(asked, "made a link for a new password", `${person.name}, ${person.email}`);
+  return { link, mailed: await sendMail(person.email, "A new password for Tin Ladder", text) };
+});

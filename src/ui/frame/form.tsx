@@ -1,0 +1,84 @@
+"use client";
+
+import { type FormEvent, type InputHTMLAttributes, type ReactNode, useState } from "react";
+import { ProblemNote } from "./problemNote";
+
+/** A line of a form: what is asked, where it goes, and a hint. */
+export function Field({
+  label,
+  hint,
+  ...input
+}: { label: string; hint?: ReactNode } & Omit<InputHTMLAttributes<HTMLInputElement>, "className">) {
+  const id = `${input.name}-hint`;
+  return (
+    <label className="mt-3 block">
+      <span className="block text-[12.5px] text-muted">{label}</span>
+      <input className="input w-full" required aria-describedby={hint ? id : undefined} {...input} />
+      {hint && (
+        <span id={id} className="mt-0.5 block text-[12.5px] text-muted">
+          {hint}
+        </span>
+      )}
+    </label>
+  );
+}
+
+/** A form that sends its fields, shows that it is sent, and what is wrong with it. */
+export function Form({
+  send,
+  button,
+  children,
+  className = "",
+}: {
+  /** Sends the fields by name. What it throws is shown. */
+  send: (fields: Record<string, string>, form: HTMLFormElement) => Promise<void>;
+  button: string;
+  children: ReactNode;
+  className?: string;
+}) {
+  const [sending, setSending] = useState(false);
+  const [problem, setProblem] = useState<unknown>(null);
+  const submit = async (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    const form = event.currentTarget;
+    setSending(true);
+    setProblem(null);
+    try {
+      await send(Object.fromEntries(new FormData(form)) as Record<string, string>, form);
+    } catch (error) {
+      setProblem(error);
+    } finally {
+      setSending(false);
+    }
+  };
+  return (
+    <form onSubmit={submit} className={className}>
+      {children}
+      {problem !== null && (
+        <div className="mt-3">
+          <ProblemNote error={problem} />
+        </div>
+      )}
+      <button type="submit" className="btn btn-primary mt-4" disabled={sending}>
+        {sending ? "One moment…" : button}
+      </button>
+    </form>
+  );
+}
+
+/** A text to be copied: a link, a key, codes. */
+export function Copied({ text, what }: { text: string; what: string }) {
+  const [copied, setCopied] = useState(false);
+  const copy = async () => {
+    await navigator.clipboard.writeText(text);
+    setCopied(true);
+  };
+  return (
+    <>
+      <p className="num my-1 break-all whitespace-pre-wrap select-all">{text}</p>
+      <button type="button" className="btn btn-sm" onClick={() => void copy()}>
+        {copied ? "Copied" : `Copy ${what}`}
+      </button>
+    </>
+  );
+}

@@ -1,0 +1,204 @@
+import { expect, test } from "@playwright/test";
+import { filledPath, queryText } from "../../src/core/api/address";
+import { ALL_CALLS, type NamedCall } from "../../src/core/api/calls";
+import { type AccessSystem, asked, firstOwner, invited, startAccessSystem } from "./accessSystem";
+
+/** Every call, asked by everybody there is: who may was written down by hand. */
+
+let system: AccessSystem;
+/** The head that each caller sends. */
+const callers: Record<string, Record<string, string>> = {};
+
+test.beforeAll(async () => {
+  system = await startAccessSystem("rights");
+  const owner = await firstOwner(system);
+  const person = (name: string) => ({ name, email: `${name}@fern-anvil.example`, password: `copper ${name} kettle` });
+  callers.nobody = {};
+  callers.viewer = { Cookie: await invited(system, owner, "viewer", person("marrow")) };
+  callers.editor = { Cookie: await invited(system, owner, "editor", person("quill")) };
+  callers.owner = { Cookie: owner };
+  for (const scope of ["send", "read", "announce", "manage"]) {
+    const request = { name: scope, scopes: [scope], environment: "production" };
+    const { body } = await asked(system.web, "POST", "/api/keys", request, { Cookie: owner });
+    callers[scope] = { Authorization: `Bearer ${body.text as string}` };
+  }
+});
+
+test.afterAll(() => system?.end());
+
+/** Who may, in words that stand for the callers. */
+const WHO: Record<string, string[]> = {
+  everybody: ["nobody", "viewer", "editor", "owner", "send", "read", "announce", "manage"],
+  "who is signed in": ["viewer", "editor", "owner"],
+  "who may look": ["viewer", "editor", "owner", "read", "manage"],
+  "who may edit": ["editor", "owner", "manage"],
+  owners: ["owner", "manage"],
+  "owners in person": ["owner"],
+};
+
+/** Written by hand: a call that is not here fails. */
+const TABLE: Record<string, string> = {
+  "GET /api/health": "everybody",
+  "GET /api/openapi.json": "who may look",
+  "GET /api/me": "everybody",
+  "POST /api/sign-in": "everybody",
+  "POST /api/sign-in/code": "everybody",
+  "POST /api/sign-out": "who is signed in",
+  "POST /api/reset": "everybody",
+  "POST /api/reset/password": "everybody",
+  "POST /api/first-owner": "everybody",
+  "GET /api/invitation": "everybody",
+  "POST /api/invitation": "everybody",
+  "POST /api/demonstration": "everybody",
+  "PUT /api/me": "who is signed in",
+  "PUT /api/me/password": "who is signed in",
+  "GET /api/me/sessions": "who is signed in",
+  "DELETE /api/me/sessions": "who is signed in",
+  "DELETE /api/me/sessions/{id}": "who is signed in",
+  "POST /api/me/codes": "who is signed in",
+  "PUT /api/me/codes": "who is signed in",
+  "DELETE /api/me/codes": "who is signed in",
+  "POST /api/me/codes/recovery": "who is signed in",
+  "GET /api/people": "owners in person",
+  "PUT /api/people": "owners in person",
+  "PUT /api/people/{id}": "owners in person",
+  "POST /api/people/{id}/reset": "owners in person",
+  "POST /api/people/invitations": "owners in person",
+  "DELETE /api/people/invitations": "owners in person",
+  "GET /api/keys": "owners in person",
+  "POST /api/keys": "owners in person",
+  "DELETE /api/keys/{id}": "owners in person",
+  "GET /api/record": "owners in person",
+  "GET /api/record/csv": "owners in person",
+  "GET /api/mail": "owners in person",
+  "POST /api/mail": "owners in person",
+  "GET /api/reading": "who may look",
+  "POST /api/readings": "who may look",
+  "POST /api/readings/lines": "who may look",
+  "GET /api/readings/lately": "who may look",
+  "POST /api/readings/lately": "who may look",
+  "GET /api/export": "who may look",
+  "GET /api/overview": "who may look",
+  "GET /api/releases": "who may look",
+  "GET /api/ladder": "who may look",
+  "GET /api/rail": "who may look",
+  "GET /api/services": "who may look",
+  "GET /api/services/metrics": "who may look",
+  "GET /api/slow": "who may look",
+  "PUT /api/slow": "who may edit",
+  "GET /api/catalogue": "who may look",
+  "GET /api/catalogue/attributes": "who may look",
+  "GET /api/instruments": "who may look",
+  "GET /api/instruments/one": "who may look",
+  "GET /api/instruments/latest": "who may look",
+  "GET /api/instruments/having": "who may look",
+  "GET /api/instruments/advice": "who may look",
+  "GET /api/findings": "who may look",
+  "GET /api/contracts": "who may look",
+  "POST /api/contracts": "who may edit",
+  "DELETE /api/contracts": "who may edit",
+  "GET /api/contracts/versions": "who may look",
+  "GET /api/contracts/file": "who may look",
+  "POST /api/contracts/file": "who may edit",
+  "GET /api/pipeline/price": "who may look",
+  "GET /api/pipeline/growth": "who may look",
+  "GET /api/pipeline/compare": "who may look",
+  "GET /api/senders": "who may look",
+  "PUT /api/senders": "owners",
+  "DELETE /api/senders": "who may edit",
+  "GET /api/targets": "who may look",
+  "POST /api/targets": "owners",
+  "PUT /api/targets/{id}": "owners",
+  "DELETE /api/targets/{id}": "owners",
+  "POST /api/targets/{id}": "owners",
+  "POST /api/targets/try": "owners",
+  "GET /api/store": "who may look",
+  "POST /api/store/keep": "owners",
+  "POST /api/store/purge/preview": "who may look",
+  "POST /api/store/purge": "owners",
+  "DELETE /api/store/aside": "owners",
+  "GET /api/pipeline": "who may look",
+  "POST /api/pipeline": "owners",
+  "GET /api/pipeline/file": "who may look",
+  "POST /api/pipeline/file": "who may look",
+  "POST /api/pipeline/file/publish": "owners",
+  "GET /api/pipeline/records": "who may look",
+  "GET /api/pipeline/sample": "who may look",
+  "PUT /api/pipeline/price": "who may edit",
+  "POST /api/pipeline/secrets": "owners",
+};
+
+/** Whether a caller gets past the guard. A body that is none keeps the call itself from doing anything. */
+async function getsIn({ call }: NamedCall, head: Record<string, string>): Promise<boolean> {
+  const { query = {}, params = { id: "1" } } = call.example;
+  const path = `${filledPath(call.path, params)}?${queryText(query)}`;
+  const response = await fetch(system.web + path, {
+    method: call.method,
+    headers: { "Content-Type": "application/json", Cookie: "", ...head },
+    ...(call.method === "GET" ? {} : { body: "{" }),
+  });
+  await response.arrayBuffer();
+  if (response.status === 500) throw new Error(`${call.method} ${path} failed`);
+  return response.status !== 401 && response.status !== 403;
+}
+
+test("every call answers who may and nobody else", async () => {
+  test.setTimeout(300_000);
+  const wrong: string[] = [];
+  for (const one of ALL_CALLS) {
+    const name = `${one.call.method} ${one.call.path}`;
+    const who = TABLE[name];
+    if (who === undefined) wrong.push(`${name} stands in no row`);
+    else
+      for (const [caller, head] of Object.entries(callers)) {
+        const wanted = WHO[who].includes(caller);
+        if ((await getsIn(one, head)) !== wanted) wrong.push(`${name}: ${caller} ${wanted ? "may not" : "may"}`);
+      }
+  }
+  expect(wrong).toEqual([]);
+});
+
+test("who may not is told what is needed, and nothing is done", async () => {
+  const nobody = await asked(system.web, "GET", "/api/store");
+  expect(nobody).toMatchObject({
+    status: 401,
+    body: {
+      title: "Not signed in",
+      detail: expect.stringContaining("sign in as a viewer, or send a key with the scope read"),
+    },
+  });
+  expect(nobody.headers.get("www-authenticate")).toContain("Bearer");
+  const purge = await asked(system.web, "POST", "/api/store/purge", { metric: "loan.reserved" }, callers.editor);
+  expect(purge).toMatchObject({
+    status: 403,
+    body: { detail: "this needs an owner, and quill is an editor; an owner can change that under Settings, People" },
+  });
+  const key = await asked(system.web, "PUT", "/api/slow", { percent: 1 }, callers.read);
+  expect(key).toMatchObject({
+    status: 403,
+    body: { detail: 'the key "read" is for read; this needs the scope manage' },
+  });
+  const { body } = await asked(system.web, "GET", "/api/store", undefined, callers.owner);
+  expect(body.purges).toEqual([]);
+});
+
+test("documents lead who is not signed in to where they can, and back to the very address", async ({ browser }) => {
+  const context = await browser.newContext({ storageState: { cookies: [], origins: [] } });
+  const page = await context.newPage();
+  await page.goto(`${system.web}/store?last=3h&find=a%26b`);
+  await expect(page.getByRole("heading", { name: "Sign in" })).toBeVisible();
+  await page.getByLabel("address for mail").fill("quill@fern-anvil.example");
+  await page.getByLabel("password", { exact: true }).fill("copper quill kettle");
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await expect(page).toHaveURL(`${system.web}/store?last=3h&find=a%26b`);
+  for (const to of ["//fern-anvil.example/x", "https://fern-anvil.example", "/\\fern-anvil.example"]) {
+    await context.clearCookies();
+    await page.goto(`${system.web}/sign-in?to=${encodeURIComponent(to)}`);
+    await page.getByLabel("address for mail").fill("quill@fern-anvil.example");
+    await page.getByLabel("password", { exact: true }).fill("copper quill kettle");
+    await page.getByRole("button", { name: "Sign in" }).click();
+    await expect(page).toHaveURL(/\/(releases|services)/);
+    expect(new URL(page.url()).origin).toBe(system.web);
+  }
+  await context.close();
+});
