@@ -14,6 +14,8 @@ module.exports = {
     onlyTo("engine", ["engine", "store", "core"]),
     onlyTo("intake", ["intake", "store", "core"]),
     onlyTo("watch", ["watch", "engine", "store", "core"]),
+    onlyTo("access", ["access", "store", "core"]),
+    onlyTo("web", ["web", "access", "store", "core"]),
     onlyTo("ui", ["ui", "core"]),
     onlyTo("cli", ["cli", "core"]),
     { name: "nobody-imports-demo", severity: "error", from: { pathNot: "^src/demo/" }, to: { path: "^src/demo/" } },

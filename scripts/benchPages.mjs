@@ -55,7 +55,10 @@ main(async () => {
       family.start(
         "web",
         process.execPath,
-        [path.join(folder, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)],
+        // A commit of before the web was a program of its own starts the framework's.
+        existsSync(path.join(folder, ".build/web.js"))
+          ? [".build/web.js"]
+          : ["node_modules/next/dist/bin/next", "start", "-H", "127.0.0.1", "-p", String(port)],
         {
           cwd: folder,
           env: { ...common, TIN_WEB_PORT: String(port) },

@@ -45,12 +45,14 @@ main(async () => {
     });
     for (const store of stores) {
       const port = await freePort();
-      family.start(
-        "web",
-        process.execPath,
-        ["--max-old-space-size=768", "node_modules/next/dist/bin/next", "start", "-H", "127.0.0.1", "-p", String(port)],
-        { env: { DATABASE_URL: store.url, TIN_WEB_PORT: String(port), NODE_ENV: "production" } },
-      );
+      family.start("web", process.execPath, ["--max-old-space-size=768", ".build/web.js"], {
+        env: {
+          TIN_SECRET_KEY: "of a benchmark",
+          DATABASE_URL: store.url,
+          TIN_WEB_PORT: String(port),
+          NODE_ENV: "production",
+        },
+      });
       store.web = `http://127.0.0.1:${port}`;
       await answers(`${store.web}/api/health`);
     }

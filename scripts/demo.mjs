@@ -34,12 +34,12 @@ main(async () => {
       grpcPort: ports.grpc.value,
       webPort: ports.web.value,
     });
+    const link = await accessLink("demonstration", env);
     step("Starting the Fern & Anvil programs");
     family.start("demonstration", process.execPath, [".build/drive.js"], {
       env: { ...env, OTEL_EXPORTER_OTLP_ENDPOINT: `http://127.0.0.1:${ports.intake.value}` },
       log: openSync(path.join(root, ".data/demonstration.log"), "a"),
     });
-    const link = await accessLink("demonstration", env);
     process.stdout.write(
       `\n  Tin Ladder is at http://localhost:${ports.web.value}\n  This address signs you in once, as an owner: ${link}\n  It receives OTLP at http://localhost:${ports.intake.value} — Ctrl-C stops everything.\n\n`,
     );

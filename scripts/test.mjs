@@ -23,7 +23,7 @@ async function checkAndBuild() {
 /** Lint, types, unit tests, and end-to-end tests against the built application on databases of their own. */
 main(async () => {
   const stop = askedToStop();
-  await ensurePackages(["postgresql", "chromium", "systemd"]);
+  await ensurePackages(["postgresql", "chromium", "systemd", "nginx", "openssl"]);
   await ensureModules();
   // What is quickly found is told before anything that takes long.
   await lint();

@@ -2,21 +2,28 @@ import { type NextRequest, NextResponse } from "next/server";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
 import { type Refused, sentWrongly } from "@/core/http/changes";
-import { ANSWER_POLICY, COMMON_HEADERS, documentPolicy, NONCE_HEADER, SCRIPT_POLICY } from "@/core/http/headers";
-import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
-import { isDevelopment } from "@/core/settings/environment";
+import {
+  ANSWER_POLICY,
+  COMMON_HEADERS,
+  documentPolicy,
+  NONCE_HEADER,
+  SCRIPT_POLICY,
+  TRANSPORT_POLICY,
+} from "@/core/http/headers";
+import { isServedHost, isServedOrigin } from "@/core/http/served";
+import { isDevelopment, setting } from "@/core/settings/environment";
 
 /**
- * Until there are accounts, pages and answers are for this machine only, and changes for pages of ours and programs. Where
- * a browser opens a document, the layout is told which page it is: its first answers go with it.
+ * Pages and answers are for those who call us by our name, and changes for pages of ours and programs. Where a browser
+ * opens a document, the layout is told which page it is: its first answers go with it.
  */
 export function proxy(request: NextRequest): NextResponse {
   const { pathname, search } = request.nextUrl;
   const refused = refusalOf(request);
   if (refused) return withHeaders(problemOf(refused), ANSWER_POLICY);
   const headers = new Headers(request.headers);
-  // Who is served is on this machine.
-  headers.set(CALLER_HEADER, "127.0.0.1");
+  // While pages are developed, nothing stands before this that would have noted it.
+  if (isDevelopment()) headers.set(CALLER_HEADER, "127.0.0.1");
   if (pathname.startsWith("/api/")) return withHeaders(NextResponse.next({ request: { headers } }), ANSWER_POLICY);
   if (pathname.startsWith("/_next/")) return withHeaders(NextResponse.next(), SCRIPT_POLICY);
   const nonce = btoa(crypto.randomUUID());
@@ -32,13 +39,14 @@ export function proxy(request: NextRequest): NextResponse {
 const NOT_FROM_HERE: Refused = {
   status: 403,
   title: "Not from here",
-  detail: "only callers on this machine are served: open it as http://localhost",
+  detail: "no other name is answered to than this machine's (http://localhost) and that in TIN_PUBLIC_URL",
 };
 
 function refusalOf({ headers, method, nextUrl }: NextRequest): Refused | null {
   const host = headers.get("host");
   const origin = headers.get("origin");
-  if (!isLoopbackHost(host) || !isLoopbackOrigin(origin)) return NOT_FROM_HERE;
+  const ours = setting("TIN_PUBLIC_URL");
+  if (!isServedHost(host, ours) || !isServedOrigin(origin, ours)) return NOT_FROM_HERE;
   if (!nextUrl.pathname.startsWith("/api/")) return null;
   const hasBody = Number(headers.get("content-length") ?? 0) > 0 || headers.has("transfer-encoding");
   const site = headers.get("sec-fetch-site");
@@ -52,5 +60,7 @@ function problemOf({ status, ...content }: Refused): NextResponse {
 function withHeaders(response: NextResponse, policy: string): NextResponse {
   for (const [name, value] of Object.entries(COMMON_HEADERS)) response.headers.set(name, value);
   response.headers.set("Content-Security-Policy", policy);
+  if (setting("TIN_PUBLIC_URL")?.startsWith("https:"))
+    response.headers.set("Strict-Transport-Security", TRANSPORT_POLICY);
   return response;
 }

@@ -4,7 +4,7 @@ import { Stop } from "./say.mjs";
 import { accessLink } from "./system.mjs";
 
 /** The owner of a system that a test or a benchmark starts. */
-export const OWNER = { name: "Ottilie Fern", email: "ottilie@fern-anvil.example", password: "four words of slate" };
+export const OWNER = { name: "Ottilie Marsh", email: "ottilie@fern-anvil.example", password: "four words of slate" };
 
 /**
  * Makes the first owner of a system.

@@ -19,10 +19,12 @@ const NEEDED = {
   postgresql: { package: "postgresql-15", file: `${POSTGRES_BIN}/initdb` },
   chromium: { package: "chromium-headless-shell", file: HEADLESS_CHROMIUM, instead: WHOLE_CHROMIUM },
   jemalloc: { package: "libjemalloc2", file: JEMALLOC, optional: true },
+  nginx: { package: "nginx-light", file: "/usr/sbin/nginx" },
+  openssl: { package: "openssl", file: "/usr/bin/openssl" },
   systemd: { package: "systemd", file: "/usr/bin/systemd-analyze" },
 };
 
-/** Installs what is missing of Debian's packages. Optional ones, and those that another stands in for, may stay missing. @param {("postgresql" | "chromium" | "systemd" | "jemalloc")[]} names */
+/** Installs what is missing of Debian's packages. Optional ones, and those that another stands in for, may stay missing. @param {("postgresql" | "chromium" | "systemd" | "jemalloc" | "nginx" | "openssl")[]} names */
 export async function ensurePackages(names) {
   const canDoWithout = ({ optional, instead }) => optional || (instead !== undefined && existsSync(instead));
   const missing = names.map((name) => NEEDED[name]).filter(({ file }) => !existsSync(file));

@@ -10,6 +10,7 @@ export const PROGRAMS = [
   { name: "engine-worker", source: "src/engine/worker.ts" },
   { name: "file-worker", source: "src/engine/fileWorker.ts" },
   { name: "settings", source: "src/core/settings/settings.ts" },
+  { name: "web", source: "src/web/main.ts" },
   { name: "access", source: "src/access/program.ts" },
   { name: "distribute", source: "src/store/strips/distribute.ts" },
   { name: "history", source: "src/demo/history.ts" },
@@ -32,9 +33,6 @@ const HEAP = "--max-old-space-size=768";
 /** Collects when a heap is half as large again as what lives in it: the intake has five, and usually each may grow fourfold. */
 const SMALL = "--heap-growing-percent=50";
 
-/** For how long an idle connection stays open: longer than who calls keeps it, so that nobody sends into a closing one. */
-const KEEP_ALIVE_MS = 75_000;
-
 /**
  * The processes of a system, in the order in which they start: a new kind is one entry here, and `--only` knows it.
  *
@@ -54,12 +52,10 @@ export const PROCESSES = [
     name: "web",
     ports: ["web"],
     pages: true,
-    command: ({ webPort, dev }) => [
-      ...(dev ? [] : [HEAP]),
-      "node_modules/next/dist/bin/next",
-      ...(dev ? ["dev"] : ["start", "--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
-      ...["-H", "127.0.0.1", "-p", String(webPort)],
-    ],
+    command: ({ webPort, dev }) =>
+      dev
+        ? ["node_modules/next/dist/bin/next", "dev", "-H", "127.0.0.1", "-p", String(webPort)]
+        : [HEAP, "--enable-source-maps", ".build/web.js"],
     ready: ({ webPort }) => `http://127.0.0.1:${webPort}/api/health`,
     says: ({ webPort }) => `Tin Ladder is at http://localhost:${webPort}`,
   },

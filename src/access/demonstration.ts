@@ -2,6 +2,8 @@ import type pg from "pg";
 import { z } from "zod";
 import { role } from "@/core/api/people";
 import { isLoopbackHost } from "@/core/http/loopback";
+import { isLoopbackAddress } from "@/core/http/served";
+import { setting } from "@/core/settings/environment";
 import { readSetting, writeSetting } from "@/store/database/settings";
 import { demonstrationPassword, publicAddress } from "./auth";
 import { createPerson, hasPeople } from "./people";
@@ -13,7 +15,7 @@ const accounts = z.object({ accounts: z.array(z.object({ email: z.string(), name
 export type DemonstrationAccount = z.infer<typeof accounts>["accounts"][number];
 
 const CAST: readonly DemonstrationAccount[] = [
-  { email: "ottilie@fern-anvil.example", name: "Ottilie Fern", role: "owner" },
+  { email: "ottilie@fern-anvil.example", name: "Ottilie Marsh", role: "owner" },
   { email: "quill@fern-anvil.example", name: "Quill Anvil", role: "editor" },
   { email: "marrow@fern-anvil.example", name: "Marrow Slate", role: "viewer" },
 ];
@@ -33,7 +35,7 @@ export async function castDemonstration(pool: pg.Pool): Promise<string> {
 
 /** The accounts to choose from; null where there is no demonstration, or others than this machine are served. */
 export async function demonstrationAccounts(pool: pg.Pool): Promise<readonly DemonstrationAccount[] | null> {
-  if (!isLoopbackHost(new URL(publicAddress()).host)) return null;
+  if (!isLoopbackHost(new URL(publicAddress()).host) || !isLoopbackAddress(setting("TIN_HOST"))) return null;
   const read = accounts.safeParse(await readSetting(pool, SETTING));
   return read.success ? read.data.accounts : null;
 }

@@ -24,6 +24,14 @@ export async function hasPeople(pool: pg.Pool): Promise<boolean> {
   return found;
 }
 
+/** Whether somebody owns the installation; also asked of a store that was never started. */
+export async function hasOwner(pool: pg.Pool): Promise<boolean> {
+  const { rows } = await pool.query<{ there: boolean }>("SELECT to_regclass('person') IS NOT NULL AS there");
+  if (!rows[0].there) return false;
+  const owners = await pool.query("SELECT 1 FROM person WHERE role = 'owner' AND NOT banned LIMIT 1");
+  return owners.rows.length > 0;
+}
+
 let rule: { at: number; codes: boolean } | null = null;
 
 /** Whether one-time codes are asked of everybody. */

@@ -10,6 +10,29 @@ const agent = new http.Agent({ keepAlive: true, maxSockets: 64 });
 /** Calls are placed in small batches of this length, ms. */
 const TICK = 100;
 const PAGES = `http://127.0.0.1:${setting("TIN_WEB_PORT")}`;
+const AS_JSON = { "Content-Type": "application/json" };
+
+/** The session of the demonstration's owner, as the sign-in page offers it. */
+let session = "";
+
+async function signIn(): Promise<void> {
+  const body = JSON.stringify({ email: "ottilie@fern-anvil.example" });
+  const answer = await fetch(`${PAGES}/api/demonstration`, { method: "POST", headers: AS_JSON, body });
+  session = answer.headers
+    .getSetCookie()
+    .map((one) => one.split(";")[0])
+    .join("; ");
+}
+
+/** What the team keeps. */
+async function kept<T>(path: string): Promise<T> {
+  return (await (await fetch(PAGES + path, { headers: { Cookie: session } })).json()) as T;
+}
+
+/** Saves something as its owner would. */
+async function save(path: string, body: object): Promise<void> {
+  await fetch(PAGES + path, { method: "POST", headers: { ...AS_JSON, Cookie: session }, body: JSON.stringify(body) });
+}
 
 interface Running {
   plan: ReleasePlan;
@@ -55,15 +78,10 @@ const GATEWAYS = [
 
 async function startGateway({ firmware, port, every }: (typeof GATEWAYS)[number]): Promise<void> {
   await new Promise<unknown>((resolve) => startChild("lockers", [firmware, String(port)], resolve));
-  const targets = `${PAGES}/api/targets`;
   const url = `http://localhost:${port}/metrics`;
-  const known = (await (await fetch(targets)).json()) as { targets: { url: string }[] };
+  const known = await kept<{ targets: { url: string }[] }>("/api/targets");
   if (known.targets.some((one) => one.url === url)) return;
-  await fetch(targets, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ name: "lockers", url, every, timeout: 5000, auth: "none" }),
-  });
+  await save("/api/targets", { name: "lockers", url, every, timeout: 5000, auth: "none" });
 }
 
 /** The stand-in for a second backend, to which everything goes for some weeks, to compare. */
@@ -129,19 +147,10 @@ const PIPELINE = {
 };
 
 async function pipe(): Promise<void> {
-  const pipeline = `${PAGES}/api/pipeline`;
-  const { live } = (await (await fetch(pipeline)).json()) as { live: { id: number } };
+  const { live } = await kept<{ live: { id: number } }>("/api/pipeline");
   if (live.id > 0) return;
-  await fetch(pipeline, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({
-      config: PIPELINE,
-      who: "Ottilie Marsh",
-      note: "a second backend for some weeks; debug lines go",
-      based: 0,
-    }),
-  });
+  const note = "a second backend for some weeks; debug lines go";
+  await save("/api/pipeline", { config: PIPELINE, note, based: 0 });
 }
 
 /** What the teams agreed on; firmware 3.2 and release 5.3.0 do not keep to it. */
@@ -174,19 +183,13 @@ const CONTRACTS = [
 ];
 
 async function agree(): Promise<void> {
-  const contracts = `${PAGES}/api/contracts`;
-  const known = (await (await fetch(contracts)).json()) as { contracts: unknown[] };
+  const known = await kept<{ contracts: unknown[] }>("/api/contracts");
   if (known.contracts.length > 0) return;
-  for (const body of CONTRACTS) {
-    await fetch(contracts, {
-      method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ body, note: "agreed at the tool bench", who: "Ottilie Marsh", based: 0 }),
-    });
-  }
+  for (const body of CONTRACTS) await save("/api/contracts", { body, note: "agreed at the tool bench", based: 0 });
 }
 
 process.setMaxListeners(50);
+await signIn();
 startChild("backend", [String(BACKEND_PORT), path.join(import.meta.dirname, "..", ".data", "backend.jsonl")]);
 startChild("courier");
 await agree();

@@ -1,6 +1,7 @@
 import dns from "node:dns/promises";
 import type { LookupFunction } from "node:net";
 import { BlockList, isIP, isIPv6 } from "node:net";
+import { networksIn } from "@/core/http/networks";
 import { connectionFailure, ScrapeError } from "@/core/scrape/failure";
 import { setting } from "@/core/settings/environment";
 
@@ -9,13 +10,8 @@ import { setting } from "@/core/settings/environment";
 /** @throws where the text is no list of networks */
 export function networks(text = setting("TIN_SCRAPE_NETWORKS")): BlockList {
   const list = new BlockList();
-  for (const one of text.split(",")) {
-    const [address, bits] = one.trim().split("/");
-    const version = isIP(address);
-    if (version === 0 || !/^\d{1,3}$/.test(bits ?? ""))
-      throw new Error(`TIN_SCRAPE_NETWORKS: "${one}" is no network such as 10.0.0.0/8`);
-    list.addSubnet(address, Number(bits), version === 6 ? "ipv6" : "ipv4");
-  }
+  for (const { address, bits, family } of networksIn(text, "TIN_SCRAPE_NETWORKS"))
+    list.addSubnet(address, bits, family);
   return list;
 }
 

@@ -5,16 +5,21 @@ import { houseKey } from "@/store/database/secrets";
 import { RequestError, readBody } from "./receive/body";
 import { type Budget, BytesInFlight } from "./receive/budget";
 
+/** Refuses who is no process of this installation. @throws RequestError 403 */
+export function askedByHouse(request: IncomingMessage): void {
+  const wanted = Buffer.from(houseKey());
+  const shown = Buffer.from(String(request.headers["x-tin-key"] ?? ""));
+  if (shown.length !== wanted.length || !timingSafeEqual(shown, wanted))
+    throw new RequestError(403, "only Tin Ladder's own pages may ask this", 7);
+}
+
 /** What Tin Ladder's own pages ask of the intake. @throws RequestError 400, 403 */
 export async function askedByPages<T extends z.ZodType>(
   schema: T,
   request: IncomingMessage,
   budget: Budget,
 ): Promise<z.infer<T>> {
-  const wanted = Buffer.from(houseKey());
-  const shown = Buffer.from(String(request.headers["x-tin-key"] ?? ""));
-  if (shown.length !== wanted.length || !timingSafeEqual(shown, wanted))
-    throw new RequestError(403, "only Tin Ladder's own pages may ask this", 7);
+  askedByHouse(request);
   const inFlight = new BytesInFlight(budget, "pages");
   try {
     const body = await readBody(request, inFlight);

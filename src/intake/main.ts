@@ -1,5 +1,6 @@
 import pino from "pino";
 import { type CopyAnswer, type CopyQuestion, copyQuestion } from "@/core/api/copies";
+import { isLoopbackAddress } from "@/core/http/served";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
 import { checkSettings, setting } from "@/core/settings/environment";
@@ -12,11 +13,12 @@ import { migrateStore } from "@/store/database/migrate";
 import { HOLDER } from "@/store/jobs/job";
 import { answerPage } from "./export/answerPage";
 import type { FromExporting, ToExporting } from "./export/exportWorker";
-import { askedByPages } from "./fromPages";
+import { askedByHouse, askedByPages } from "./fromPages";
 import { OwnMetrics } from "./ownMetrics";
 import { LiveLane } from "./pipeline/liveLane";
 import { Authenticator } from "./receive/authenticator";
 import { Budget } from "./receive/budget";
+import { Certificate } from "./receive/certificate";
 import { createGrpcReceiver, listenGrpc } from "./receive/grpc";
 import { CommitQueue } from "./receive/queue";
 import type { ReceiverParts } from "./receive/receive";
@@ -44,6 +46,13 @@ checkSettings();
 const port = setting("TIN_INTAKE_PORT");
 /** 0: no gRPC. */
 const grpcPort = setting("TIN_INTAKE_GRPC_PORT");
+const host = setting("TIN_INTAKE_HOST");
+const beyond = !isLoopbackAddress(host);
+const certificate = certificateToShow();
+if (beyond && !certificate && setting("TIN_ALLOW_HTTP") !== "yes")
+  throw new SettingError(
+    `TIN_INTAKE_HOST is ${host}: keys would go over the network as they are; give the intake TIN_TLS_CERT and TIN_TLS_KEY, or set TIN_ALLOW_HTTP=yes`,
+  );
 const pool = connect();
 await migrateStore(pool);
 
@@ -60,7 +69,7 @@ const queue = new CommitQueue(
 const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pipeline cannot be read"));
 await lane.start();
 const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`, () => lane.counts());
-const gate = new Authenticator(pool);
+const gate = new Authenticator(pool, beyond);
 const refusals = new Refusals(pool);
 const budget = new Budget(MAX_BYTES);
 const upkeep = new SupervisedWorker<never, JobReport>(
@@ -89,6 +98,7 @@ const exporting = new SupervisedWorker<ToExporting, FromExporting>(
 const copies = new WorkerRpc<CopyQuestion, CopyAnswer>((number, question) => exporting.say({ number, question }));
 const trials = new Trials(pool, budget, (message) => scraping.say(message));
 const parts: ReceiverParts = {
+  keysOnly: beyond,
   dictionary,
   queue,
   lane,
@@ -100,14 +110,22 @@ const parts: ReceiverParts = {
   answered: (signal, status, accepted, rejected) => own.answered(signal, status, accepted, rejected),
   rejected: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
 };
-const receiver = createReceiver(parts, async (path, request) => {
-  if (path.startsWith("/exports/")) return answerPage(pool, lane.config, path, request);
-  if (path === "/health") return jsonAnswer({ status: "up", pipeline: lane.running });
-  if (path === "/copies")
-    return jsonAnswer(await copies.ask(await askedByPages(copyQuestion, request, budget), COPY_TIMEOUT));
-  const tried = await trials.answer(path, request);
-  return tried && jsonAnswer(tried);
-});
+const receiver = createReceiver(
+  parts,
+  async (path, request) => {
+    if (path.startsWith("/exports/")) return answerPage(pool, lane.config, path, request);
+    if (path === "/health") return jsonAnswer({ status: "up" });
+    if (path === "/running") {
+      askedByHouse(request);
+      return jsonAnswer({ pipeline: lane.running });
+    }
+    if (path === "/copies")
+      return jsonAnswer(await copies.ask(await askedByPages(copyQuestion, request, budget), COPY_TIMEOUT));
+    const tried = await trials.answer(path, request);
+    return tried && jsonAnswer(tried);
+  },
+  certificate,
+);
 const grpcReceiver = createGrpcReceiver(parts);
 
 /** The threads of this process beside the one that receives. */
@@ -120,17 +138,28 @@ receiver.on("error", (error: NodeJS.ErrnoException) => {
   process.exit(1);
 });
 if (grpcPort > 0) {
-  await listenGrpc(grpcReceiver, grpcPort).catch((error: Error) => {
+  await listenGrpc(grpcReceiver, grpcPort, host, certificate).catch((error: Error) => {
     log.fatal(`port ${grpcPort} cannot be used for gRPC (${error.message}); choose another with TIN_INTAKE_GRPC_PORT`);
     process.exit(1);
   });
-  log.info(`receiving OTLP over gRPC on 127.0.0.1:${grpcPort}`);
+  log.info(`receiving OTLP over gRPC on ${host}:${grpcPort}`);
 }
-receiver.listen(port, "127.0.0.1", () => {
-  log.info(`receiving OTLP on http://127.0.0.1:${port}/v1/metrics`);
+receiver.listen(port, host, () => {
+  log.info(`receiving OTLP on ${certificate ? "https" : "http"}://${host}:${port}/v1/metrics`);
   for (const thread of threads) thread.start();
   own.start();
 });
+
+/** What callers are shown, where the settings name it. @throws SettingError where only a part of it is named */
+function certificateToShow(): Certificate | null {
+  const [cert, key] = [setting("TIN_TLS_CERT"), setting("TIN_TLS_KEY")];
+  if ((cert === null) !== (key === null))
+    throw new SettingError("TIN_TLS_CERT and TIN_TLS_KEY belong together: set both or neither");
+  if (cert === null || key === null) return null;
+  return new Certificate({ certificate: cert, key }, (error) =>
+    log.error(error, "the certificate changed and cannot be used; the one before is shown on"),
+  );
+}
 
 async function stop(): Promise<void> {
   if (stopping) return;

@@ -1,5 +1,6 @@
 import http from "node:http";
 import { expect, test } from "@playwright/test";
+import { ownersCookie } from "./asProgram";
 import { WEB } from "./helpers";
 
 async function problemOf(query: Record<string, string>, path = "/api/reading") {
@@ -54,7 +55,9 @@ test("callers from elsewhere are refused", async () => {
     });
   expect(await statusWith({ Host: "fern-anvil.example" })).toBe(403);
   expect(await statusWith({ Origin: "http://fern-anvil.example" })).toBe(403);
-  expect(await statusWith({ Origin: "http://localhost:9999" })).toBe(200);
+  // Another page of this machine may ask; without a session it is told nothing.
+  expect(await statusWith({ Origin: "http://localhost:9999" })).toBe(401);
+  expect(await statusWith({ Origin: "http://localhost:9999", Cookie: ownersCookie() })).toBe(200);
 });
 
 for (const [name, path, body, status, detail] of [

@@ -91,9 +91,9 @@ test("the page says what is stored and what costs most, and deletes by name with
   await expect(dialog).toContainText(`${minutes.points / 2} by the minute and ${hours.points / 2} by the hour`);
   await dialog.getByRole("button", { name: "Delete for good" }).click();
   await expect(dialog).toBeHidden();
-  const record = page.getByRole("listitem").filter({ hasText: "Ottilie Fern" });
+  const record = page.getByRole("listitem").filter({ hasText: "Ottilie Marsh" });
   const gone = (raw.points + minutes.points + hours.points) / 2;
-  await expect(record).toContainText(`slate.cut where wall is "west" by Ottilie Fern`);
+  await expect(record).toContainText(`slate.cut where wall is "west" by Ottilie Marsh`);
   await expect(record).toContainText(`${gone} rows`);
   await expect(record).not.toContainText("at work");
   expect(await totals("slate.cut", START, START + 3 * HOUR)).toEqual({ east: 10_800 });

@@ -182,6 +182,13 @@ test("one exporter that is away harms no other; what a full queue loses is count
 
 test("a page to be scraped: running totals of deltas, and a token that is never told", async () => {
   await publish({ exporters: [STORE, { id: "page", type: "openmetrics" }] }, "a page");
+  // Without a token nobody reads it, but where it is said to be open.
+  const bare = () => fetch(`${INTAKE}/exports/page`);
+  await expect.poll(async () => (await bare()).status).toBe(401);
+  expect(await (await bare()).text()).toContain("is not open to everybody");
+  await publish({ exporters: [STORE, { id: "page", type: "openmetrics", open: true }] }, "an open page");
+  await expect.poll(async () => (await bare()).status).toBe(200);
+  await publish({ exporters: [STORE, { id: "page", type: "openmetrics" }] }, "a page again");
   const keep = (value: string) =>
     fetch(`${WEB}/api/pipeline/secrets`, {
       method: "POST",

@@ -84,8 +84,8 @@ test("what comes from elsewhere is refused in words, and what comes from here is
   expect((await make({ ...json, Origin: `http://127.0.0.1:${PORT}` })).status).toBe(200);
   for (const [headers, status, detail] of [
     [{ ...json, Origin: "http://127.0.0.1:1" }, 403, "another address"],
-    [{ ...json, Origin: "https://fern-anvil.example" }, 403, "on this machine"],
-    [{ ...json, Origin: "null" }, 403, "on this machine"],
+    [{ ...json, Origin: "https://fern-anvil.example" }, 403, "no other name"],
+    [{ ...json, Origin: "null" }, 403, "no other name"],
     [{ "Content-Type": "text/plain" }, 415, "application/json"],
     [{ "Content-Type": "application/x-www-form-urlencoded" }, 415, "application/json"],
   ] as [Record<string, string>, number, string][]) {

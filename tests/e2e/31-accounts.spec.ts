@@ -81,7 +81,7 @@ test("the start's address makes the first owner once, and nobody gets in before"
   await expect(said(tab)).toContainText("everybody tries first");
   await tab.getByLabel("new password").fill(OTTILIE.password);
   await tab.getByRole("button", { name: "Make the account" }).click();
-  await expect(tab.getByRole("link", { name: "Ottilie Fern" })).toContainText("owner");
+  await expect(tab.getByRole("link", { name: "Ottilie Marsh" })).toContainText("owner");
   expect(await startsLink(system, "first-owner")).toBe("");
   const second = await (await newBrowser(page)).newPage();
   await second.goto(link);
@@ -104,7 +104,7 @@ test("an invitation goes out by mail, makes an account with its role, and works 
   const link = await mailedLink(QUILL.email);
   const guest = await (await newBrowser(page)).newPage();
   await guest.goto(link);
-  await expect(guest.getByText("Ottilie Fern invites")).toBeVisible();
+  await expect(guest.getByText("Ottilie Marsh invites")).toBeVisible();
   await expectAccessible(guest);
   await guest.getByLabel("your name").fill(QUILL.name);
   await guest.getByLabel("new password").fill(QUILL.password);
@@ -269,7 +269,7 @@ test("an account that is switched off is refused at its next request; the last o
   const quill = await (await newBrowser(page)).newPage();
   const owner = await ottilies.newPage();
   await owner.goto("/settings/people");
-  await owner.getByRole("button", { name: "role of Ottilie Fern" }).click();
+  await owner.getByRole("button", { name: "role of Ottilie Marsh" }).click();
   await owner.getByRole("option", { name: /^viewer/ }).click();
   await expect(said(owner)).toContainText("the last owner stays one");
   await owner.getByRole("button", { name: "switch off the account of Quill A." }).focus();

@@ -1,3 +1,4 @@
+import type { ChildProcess } from "node:child_process";
 import { expect, test } from "@playwright/test";
 import pg from "pg";
 import { ENDED } from "../../src/store/access/ended";
@@ -11,7 +12,7 @@ import {
   startAccessSystem,
   startsLink,
 } from "./accessSystem";
-import { countOf } from "./helpers";
+import { countOf, freePort, killHard, startWeb } from "./helpers";
 
 /** What somebody tries who has no business here. */
 
@@ -156,7 +157,7 @@ test("accounts of the demonstration are to be chosen only where it runs, and onl
   await expect(startsLink(system, "demonstration")).rejects.toThrow("accounts of its own");
 
   const shown = await startAccessSystem("demonstration");
-  const open = await startAccessSystem("demonstration-open", { TIN_PUBLIC_URL: "https://tin.fern-anvil.example" });
+  let open: ChildProcess | null = null;
   try {
     const link = linkIn(await startsLink(shown, "demonstration"));
     const all = (await asked(shown.web, "GET", "/api/me")).body.demonstration as { email: string; role: string }[];
@@ -177,12 +178,15 @@ test("accounts of the demonstration are to be chosen only where it runs, and onl
     await invited(shown, first.cookie, "viewer", guest);
     expect((await asked(shown.web, "POST", "/api/demonstration", { email: guest.email })).status).toBe(404);
 
-    await startsLink(open, "demonstration");
-    expect((await asked(open.web, "GET", "/api/me")).body.demonstration).toBeNull();
-    expect((await asked(open.web, "POST", "/api/demonstration", { email: all[0].email })).status).toBe(404);
+    // The same store, served to others than this machine.
+    const port = await freePort();
+    open = await startWeb(port, { ...shown.env, TIN_PUBLIC_URL: "https://tin.fern-anvil.example" });
+    const web = `http://127.0.0.1:${port}`;
+    expect((await asked(web, "GET", "/api/me")).body.demonstration).toBeNull();
+    expect((await asked(web, "POST", "/api/demonstration", { email: all[0].email })).status).toBe(404);
   } finally {
+    if (open) await killHard(open);
     await shown.end();
-    await open.end();
   }
 });
 

@@ -121,7 +121,7 @@ export interface TestPerson {
 }
 
 export const OTTILIE: TestPerson = {
-  name: "Ottilie Fern",
+  name: "Ottilie Marsh",
   email: "ottilie@fern-anvil.example",
   password: "four words of slate",
 };

@@ -1,4 +1,5 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
+import { createHash, createHmac } from "node:crypto";
 import net from "node:net";
 import { promisify } from "node:util";
 import { fetchAsNobody, letIn } from "./asProgram";
@@ -119,7 +120,7 @@ export function freePort(): Promise<number> {
 }
 
 /** Ends a process with the tests, also where a test failed before it could. */
-function tied(child: ChildProcess): ChildProcess {
+export function tied(child: ChildProcess): ChildProcess {
   const end = () => child.kill("SIGKILL");
   process.once("exit", end);
   child.once("exit", () => process.off("exit", end));
@@ -169,15 +170,25 @@ export async function publish(config: PipelineParts, note: string): Promise<numb
 
 /** The version that an intake runs. */
 export async function runningAt(intake: string): Promise<number> {
-  return ((await (await fetch(`${intake}/health`)).json()) as { pipeline: number }).pipeline;
+  // What one process of an installation shows another: HMAC-SHA-256 under the hash of its key.
+  const key = createHash("sha256").update(process.env.TIN_SECRET_KEY!).digest();
+  const shown = createHmac("sha256", key).update("between processes").digest("base64url");
+  const answer = await fetch(`${intake}/running`, { headers: { "X-Tin-Key": shown } });
+  return ((await answer.json()) as { pipeline: number }).pipeline;
 }
 
 /** Starts another web process on the same database and waits until it answers. */
 export async function startWeb(port: number, env: Record<string, string> = {}): Promise<ChildProcess> {
-  const next = "node_modules/next/dist/bin/next";
   const child = tied(
-    spawn(process.execPath, [next, "start", "-H", "127.0.0.1", "-p", String(port)], {
-      env: { TIN_SECRET_KEY: "of tests", ...process.env, ...env, TIN_WEB_PORT: String(port) },
+    spawn(process.execPath, [".build/web.js"], {
+      env: {
+        LOG_LEVEL: "error",
+        TIN_SECRET_KEY: "of tests",
+        ...process.env,
+        ...env,
+        NODE_ENV: "production",
+        TIN_WEB_PORT: String(port),
+      },
       stdio: "ignore",
     }),
   );

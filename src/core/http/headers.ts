@@ -31,6 +31,9 @@ export const SCRIPT_POLICY = "default-src 'self'; object-src 'none'; frame-ances
 /** What answers of the API may load: nothing. */
 export const ANSWER_POLICY = "default-src 'none'; frame-ancestors 'none'";
 
+/** Where we are served over TLS: nothing else for a year (RFC 6797). */
+export const TRANSPORT_POLICY = "max-age=31536000";
+
 /** Of every answer. */
 export const COMMON_HEADERS: Readonly<Record<string, string>> = {
   "X-Content-Type-Options": "nosniff",

@@ -51,6 +51,8 @@ const exporters = {
     ...common,
     signals: z.array(z.literal("metrics")).length(1).default(["metrics"]),
     type: z.literal("openmetrics"),
+    /** Whether everybody who reaches the intake may read it; else it needs its token. */
+    open: z.boolean().default(false),
     most: z.number().min(1).max(10_000).default(64),
   }),
   /** Files of OTLP/JSON lines, one request to a line. */

@@ -24,11 +24,19 @@ export async function answerPage(
   request: http.IncomingMessage,
 ): Promise<OtherAnswer> {
   const id = path.slice("/exports/".length);
-  const exporter = config.exporters.find((one) => one.id === id && one.type === "openmetrics" && one.on);
-  if (!exporter) throw new RequestError(404, `the live pipeline has no page called ${JSON.stringify(id)}`, 5);
+  const exporter = config.exporters.find((one) => one.id === id);
+  if (exporter?.type !== "openmetrics" || !exporter.on)
+    throw new RequestError(404, `the live pipeline has no page called ${JSON.stringify(id)}`, 5);
   if (request.method !== "GET") throw new RequestError(405, "a page is read with GET", 3);
   const token = (await openExporterSecrets(pool, id, ""))[TOKEN];
-  if (token !== undefined && !same(request.headers.authorization ?? "", `Bearer ${token}`))
+  if (token === undefined) {
+    if (!exporter.open)
+      throw new RequestError(
+        401,
+        "this page has no token yet, and is not open to everybody: give it one, or open it, on the Pipeline page",
+        16,
+      );
+  } else if (!same(request.headers.authorization ?? "", `Bearer ${token}`))
     throw new RequestError(401, "this page is read with its token: Authorization: Bearer …", 16);
   return { status: 200, type: TYPE, body: (await pageOf(pool, id, Date.now())) ?? "# EOF\n" };
 }

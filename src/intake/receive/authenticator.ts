@@ -14,7 +14,11 @@ export class Authenticator {
   private readonly used = new Map<number, number>();
   private notedAt = 0;
 
-  constructor(private readonly pool: pg.Pool) {}
+  /** @param always whether a key is needed whatever the rule says */
+  constructor(
+    private readonly pool: pg.Pool,
+    private readonly always = false,
+  ) {}
 
   /**
    * @param authorization the request's header of that name
@@ -26,7 +30,7 @@ export class Authenticator {
     const text = keyIn(authorization);
     if (text === undefined) {
       if (authorization) throw refused("the authorization header holds no bearer key; send Authorization: Bearer KEY");
-      if (!needed) return null;
+      if (!needed && !this.always) return null;
       throw refused(
         "a key is needed and none was sent; set OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20KEY, with a key from Settings, Keys",
       );

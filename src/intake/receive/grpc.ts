@@ -3,6 +3,7 @@ import { LIMITS } from "@/core/otlp/limits";
 import { successProtobuf } from "@/core/otlp/response";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import { BytesInFlight, FullError } from "./budget";
+import type { Certificate } from "./certificate";
 import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 /** OTLP/gRPC (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
@@ -124,10 +125,25 @@ function refusal(
   return { code, details: message };
 }
 
-/** Binds a server to a port of this machine. @throws where the port is taken */
-export function listenGrpc(server: grpc.Server, port: number): Promise<number> {
+/**
+ * Binds a server to a port.
+ *
+ * @param host the address to listen on
+ * @param certificate what is shown to callers; null speaks without TLS
+ * @throws where the port is taken
+ */
+export function listenGrpc(
+  server: grpc.Server,
+  port: number,
+  host = "127.0.0.1",
+  certificate: Certificate | null = null,
+): Promise<number> {
+  const credentials = certificate
+    ? grpc.experimental.createCertificateProviderServerCredentials(certificate, certificate, false)
+    : grpc.ServerCredentials.createInsecure();
+  const address = host.includes(":") ? `[${host}]` : host;
   return new Promise((resolve, reject) => {
-    server.bindAsync(`127.0.0.1:${port}`, grpc.ServerCredentials.createInsecure(), (error, bound) => {
+    server.bindAsync(`${address}:${port}`, credentials, (error, bound) => {
       if (error) reject(error);
       else resolve(bound);
     });

@@ -37,6 +37,8 @@ export interface ReceiverParts {
   /** What a request may say whose key is for an environment (null: any). */
   admission: (environment: string | null) => Admission;
   recordAdmission: (environment: string | null) => RecordAdmission;
+  /** Whether everybody shows a key: then it does not matter by which name we are called. */
+  keysOnly?: boolean;
   /** The environment that a request's key is for. @throws RequestError 401 */
   environmentOf: (authorization: string | undefined) => Promise<string | null>;
   /** Told of failures that are not the sender's. */

@@ -1,10 +1,12 @@
 import http from "node:http";
+import https from "node:https";
 import type { Socket } from "node:net";
 import { isLoopbackHost, isLoopbackOrigin } from "@/core/http/loopback";
 import { statusJson, statusProtobuf, successJson, successProtobuf } from "@/core/otlp/response";
 import type { Signal } from "@/core/otlp/signals";
 import { RequestError, readBody } from "./body";
 import { BytesInFlight, FullError } from "./budget";
+import type { Certificate } from "./certificate";
 import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
 const PROTOBUF = "application/x-protobuf";
@@ -37,16 +39,28 @@ const SIGNALS: Readonly<Record<string, Signal>> = {
   "/v1/logs": "logs",
 };
 
-/** OTLP/HTTP (OTLP specification 1.x, "OTLP/HTTP"), on loopback only. */
-export function createReceiver(parts: ReceiverParts, others: OtherPaths = async () => null): http.Server {
+/**
+ * OTLP/HTTP (OTLP specification 1.x, "OTLP/HTTP").
+ *
+ * @param certificate what is shown to callers; null speaks without TLS
+ */
+export function createReceiver(
+  parts: ReceiverParts,
+  others: OtherPaths = async () => null,
+  certificate: Certificate | null = null,
+): http.Server {
   const work: Work = { requests: 0 };
   // Who sends slower than this holds up others: heads come at once, and a body of the most that is taken in half a minute.
   const times = { headersTimeout: HEAD_TIME, requestTimeout: REQUEST_TIME, connectionsCheckingInterval: 1000 };
-  const server = http.createServer(times, (request, response) => {
+  const listener: http.RequestListener = (request, response) => {
     handle(parts, others, request, response, work).catch((error) => {
       parts.report(error);
       if (!response.headersSent) response.writeHead(500).end();
     });
+  };
+  const server = certificate ? https.createServer(times, listener) : http.createServer(times, listener);
+  certificate?.addIdentityCertificateListener((identity) => {
+    if (identity) (server as https.Server).setSecureContext({ cert: identity.certificate, key: identity.privateKey });
   });
   server.on("clientError", (error: Error & { code?: string; rawPacket?: Buffer }, socket: Socket) => {
     // A connection that broke or timed out is nobody's mistake; what could not be read as HTTP is.
@@ -92,7 +106,9 @@ async function handle(
   const type = contentType(request);
   const inFlight = new BytesInFlight(parts.budget, request.socket.remoteAddress ?? "");
   try {
-    if (!isLoopbackHost(request.headers.host) || !isLoopbackOrigin(request.headers.origin))
+    // Where keys are shown, a page that was opened elsewhere has none.
+    const here = parts.keysOnly === true || isLoopbackHost(request.headers.host);
+    if (!here || !isLoopbackOrigin(request.headers.origin))
       throw new RequestError(403, "only callers on this machine are served: use localhost as the host", 7);
     const path = (request.url ?? "/").split("?")[0];
     const signal = SIGNALS[path];

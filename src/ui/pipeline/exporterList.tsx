@@ -179,8 +179,18 @@ function Sentence({
     case "openmetrics":
       return (
         <>
-          metrics to a page at <span className="num">/exports/{exporter.id}</span> of the intake; its{" "}
-          <SecretBlank exporter={exporter.id} name="token" address="" secrets={secrets} />
+          metrics to a page at <span className="num">/exports/{exporter.id}</span> of the intake,{" "}
+          <Either
+            {...part}
+            field="open"
+            name={`who may read ${exporter.id}`}
+            yes="open to everybody"
+            no="read with its token only"
+          />
+          {exporter.open && !secrets.some((one) => one.exporter === exporter.id && one.name === "token") && (
+            <span className="text-warning"> ◆ whoever reaches the intake reads it</span>
+          )}
+          ; its <SecretBlank exporter={exporter.id} name="token" address="" secrets={secrets} />
         </>
       );
     case "file":
