@@ -28,8 +28,8 @@ export function publicAddress(): string {
   return (setting("TIN_PUBLIC_URL") ?? `http://localhost:${setting("TIN_WEB_PORT")}`).replace(/\/+$/, "");
 }
 
-/** The text in a reset link, for whoever asked the library for one. */
-const resets = new AsyncLocalStorage<{ token: string | null }>();
+/** What the library tells while it works: the text of a reset link, and whose password was set. */
+const told = new AsyncLocalStorage<{ token?: string; email?: string }>();
 
 function make(pool: pg.Pool) {
   const database = drizzleAdapter(drizzle(pool), {
@@ -56,8 +56,10 @@ function make(pool: pg.Pool) {
       resetPasswordTokenExpiresIn: RESET_LASTS / 1000,
       revokeSessionsOnPasswordReset: true,
       sendResetPassword: async ({ token }) => {
-        const asked = resets.getStore();
-        if (asked) asked.token = token;
+        Object.assign(told.getStore() ?? {}, { token });
+      },
+      onPasswordReset: async ({ user }) => {
+        Object.assign(told.getStore() ?? {}, { email: user.email });
       },
     },
     session: { expiresIn: SESSION_SECONDS, disableSessionRefresh: true, freshAge: 0 },
@@ -90,9 +92,16 @@ export function auth(pool: pg.Pool): Auth {
 
 /** The text of a link for a new password; null where no account has the address. */
 export async function resetToken(pool: pg.Pool, email: string): Promise<string | null> {
-  const asked: { token: string | null } = { token: null };
-  await resets.run(asked, () => auth(pool).api.requestPasswordReset({ body: { email } }));
-  return asked.token;
+  const heard: { token?: string } = {};
+  await told.run(heard, () => auth(pool).api.requestPasswordReset({ body: { email } }));
+  return heard.token ?? null;
+}
+
+/** Sets a new password by the text of such a link. @returns whose it is @throws where the link has ended */
+export async function setPasswordByLink(pool: pg.Pool, token: string, newPassword: string): Promise<string> {
+  const heard: { email?: string } = {};
+  await told.run(heard, () => auth(pool).api.resetPassword({ body: { newPassword, token } }));
+  return heard.email ?? "";
 }
 
 /** The password of an account of the demonstration, which nobody types. */

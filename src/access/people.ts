@@ -72,10 +72,13 @@ export async function listPeople(pool: pg.Pool): Promise<PersonEntry[]> {
   }));
 }
 
-/** Whether an address has an account. */
-export async function hasAccount(pool: pg.Pool, email: string): Promise<boolean> {
-  const rows = await drizzle(pool).select({ id: person.id }).from(person).where(eq(person.email, email.toLowerCase()));
-  return rows.length > 0;
+/** The account that an address has; null for none. */
+export async function personWith(pool: pg.Pool, email: string): Promise<{ id: string; name: string } | null> {
+  const [row] = await drizzle(pool)
+    .select({ id: person.id, name: person.name })
+    .from(person)
+    .where(eq(person.email, email.toLowerCase()));
+  return row ?? null;
 }
 
 /** Makes an account. @returns its id; null where the address has one */
@@ -83,7 +86,7 @@ export async function createPerson(
   pool: pg.Pool,
   { name, email, password, role }: { name: string; email: string; password: string; role: Role },
 ): Promise<string | null> {
-  if (await hasAccount(pool, email)) return null;
+  if (await personWith(pool, email)) return null;
   const { user } = await auth(pool).api.createUser({ body: { name, email, password, role: role as "viewer" } });
   found = true;
   return user.id;

@@ -1,5 +1,6 @@
 import type { z } from "zod";
 import { callerOf, KeyRefused, nameOf } from "@/access/callers";
+import { personWith } from "@/access/people";
 import { type Caller, may, whatIsNeeded } from "@/core/access/rights";
 import { queryObject } from "@/core/api/address";
 import { type Call, isPlain, type Plain, type Taken } from "@/core/api/call";
@@ -107,9 +108,15 @@ export function record(
   return putOnRecord(database(), { who: nameOf(caller), account, did, about, address });
 }
 
-/** Puts something on record that somebody did who is not signed in yet. @param who the address that they gave; empty for none */
+/** Puts something on record that somebody did who is not signed in yet. @param who the address that they gave */
 export function recordNamed(who: string, did: string, address: string): Promise<void> {
-  return putOnRecord(database(), { who: who === "" ? "somebody" : who, account: null, did, about: "", address });
+  return putOnRecord(database(), { who, account: null, did, about: "", address });
+}
+
+/** Puts something on record of the account with an address, which showed that it is theirs. */
+export async function recordOwn(email: string, did: string, address: string): Promise<void> {
+  const person = await personWith(database(), email);
+  await putOnRecord(database(), { who: person?.name ?? email, account: person?.id ?? null, did, about: "", address });
 }
 
 /** The handler of a call as a route exports it. */

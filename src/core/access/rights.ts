@@ -18,7 +18,8 @@ export type Scope = (typeof SCOPES)[number];
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {
   viewer: "sees everything",
   editor: "sees everything, and keeps contracts, drafts, sheets and alerts",
-  owner: "also publishes pipelines, deletes data, and looks after keys, targets, exporters, people and settings",
+  owner:
+    "sees and keeps everything, publishes pipelines, deletes data, and looks after keys, targets, exporters and people",
 };
 
 /** What each scope allows, in the words of a page. */

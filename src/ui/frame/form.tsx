@@ -27,12 +27,15 @@ export function Field({
 export function Form({
   send,
   button,
+  quiet = false,
   children,
   className = "",
 }: {
   /** Sends the fields by name. What it throws is shown. */
   send: (fields: Record<string, string>, form: HTMLFormElement) => Promise<void>;
   button: string;
+  /** Whether it is one of several things to do on the page. */
+  quiet?: boolean;
   children: ReactNode;
   className?: string;
 }) {
@@ -59,7 +62,7 @@ export function Form({
           <ProblemNote error={problem} />
         </div>
       )}
-      <button type="submit" className="btn btn-primary mt-4" disabled={sending}>
+      <button type="submit" className={`btn mt-4 ${quiet ? "btn-sm" : "btn-primary"}`} disabled={sending}>
         {sending ? "One moment…" : button}
       </button>
     </form>

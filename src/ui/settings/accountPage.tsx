@@ -26,7 +26,7 @@ function NamePart() {
   const [saved, setSaved] = useState(false);
   if (!data) return null;
   return (
-    <section className="plate max-w-[34rem] px-4 py-3">
+    <section className="plate px-4 py-3">
       <div className="flex items-baseline justify-between">
         <h2 className="font-bold">Who you are</h2>
         <button type="button" className="btn btn-sm" onClick={() => void signOut()}>
@@ -38,6 +38,7 @@ function NamePart() {
         {data.role && <span className="text-muted">: {ROLE_WORDS[data.role]}</span>}
       </p>
       <Form
+        quiet
         button={saved ? "Saved" : "Change the name"}
         send={async ({ name }) => {
           await ask("PUT /api/me", { body: { name } });
@@ -59,12 +60,13 @@ function NamePart() {
 function PasswordPart() {
   const [done, setDone] = useState(false);
   return (
-    <section className="plate max-w-[34rem] px-4 py-3">
+    <section className="plate px-4 py-3">
       <h2 className="font-bold">Password</h2>
       {done ? (
         <p role="status">It is changed. Everywhere else you are signed out.</p>
       ) : (
         <Form
+          quiet
           button="Change the password"
           send={async ({ current, password }, form) => {
             await ask("PUT /api/me/password", { body: { current, password } });
@@ -128,7 +130,7 @@ function SetUp({ secrets, onDone }: { secrets: Secrets; onDone: () => void }) {
 /** Asks for the password once more before something that a stranger at the screen must not do. */
 function Confirm({ button, send }: { button: string; send: (password: string) => Promise<void> }) {
   return (
-    <Form button={button} send={({ password }) => send(password)}>
+    <Form quiet button={button} send={({ password }) => send(password)}>
       <Field name="password" type="password" label="your password" autoComplete="current-password" />
     </Form>
   );
@@ -143,7 +145,7 @@ function CodesPart() {
   const again = () => client.invalidateQueries({ queryKey: ["me"] });
   if (!data) return null;
   return (
-    <section className="plate max-w-[34rem] px-4 py-3">
+    <section className="plate px-4 py-3">
       <h2 className="font-bold">One-time codes</h2>
       {data.mustSetUpCodes && (
         <p role="alert" className="border-l-4 border-l-warning pl-3">
@@ -267,7 +269,7 @@ export function AccountPage() {
   const { data } = useMe();
   return (
     <SettingsFrame>
-      <div className="flex flex-col gap-3">
+      <div className="grid items-start gap-3 xl:grid-cols-2">
         {data?.mustSetUpCodes && <CodesPart />}
         <NamePart />
         <PasswordPart />

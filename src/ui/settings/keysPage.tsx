@@ -189,7 +189,7 @@ export function KeysPage() {
             </Table>
           )}
           {made && <Made made={made} onDone={() => setMade(null)} />}
-          <h2 className="mt-4 font-bold">Another key</h2>
+          <h2 className="mt-4 font-bold">{data.keys.length === 0 ? "Make one" : "Make another"}</h2>
           <NewKey onMade={setMade} />
         </section>
       )}

@@ -75,7 +75,7 @@ function PersonRow({
       </td>
       <td className="pr-4">{person.codes ? "yes" : "no"}</td>
       <td className="pr-4 whitespace-nowrap">
-        {person.lastSignIn === null ? "not now" : `${duration(Math.max(0, now - person.lastSignIn))} ago`}
+        {person.lastSignIn === null ? "no session" : `${duration(Math.max(0, now - person.lastSignIn))} ago`}
       </td>
       <td className="text-right whitespace-nowrap">
         {sure ? (

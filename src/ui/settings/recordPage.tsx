@@ -53,10 +53,10 @@ export function RecordPage() {
             {lines.map(({ id, at, who, did, about, address }) => (
               <Row key={id}>
                 <td className="py-1 pr-4 whitespace-nowrap">{moment(at)}</td>
-                <th scope="row" className="pr-4 text-left font-semibold">
+                <th scope="row" className="pr-4 text-left font-semibold whitespace-nowrap">
                   {who}
                 </th>
-                <td className="pr-4">{did}</td>
+                <td className="pr-4 whitespace-nowrap">{did}</td>
                 <td className="pr-4 break-words">{about}</td>
                 <td className="num">{address}</td>
               </Row>

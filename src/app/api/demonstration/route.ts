@@ -3,7 +3,7 @@ import { demonstrationAccounts } from "@/access/demonstration";
 import { lookAround } from "@/core/api/calls/access";
 import { useLink } from "@/store/access/links";
 import { database } from "../database";
-import { Refusal, recordNamed, serve } from "../serve";
+import { Refusal, recordOwn, serve } from "../serve";
 import { LINK_ENDED, signedIn } from "../signing";
 
 export const dynamic = "force-dynamic";
@@ -18,6 +18,6 @@ export const POST = serve(lookAround, async ({ body: { link, email }, request, a
   const chosen = all.find((one) => one.email === wanted);
   if (!chosen) throw NONE;
   await signedIn({ email: chosen.email, password: demonstrationPassword(chosen.email) }, request, heads);
-  await recordNamed(chosen.email, "signed in to look around", address);
+  await recordOwn(chosen.email, "signed in to look around", address);
   return {};
 });

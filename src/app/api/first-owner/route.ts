@@ -2,7 +2,7 @@ import { createPerson, hasPeople } from "@/access/people";
 import { makeFirstOwner } from "@/core/api/calls/access";
 import { endLinks, giveBack, useLink } from "@/store/access/links";
 import { database } from "../database";
-import { recordNamed, serve } from "../serve";
+import { recordOwn, serve } from "../serve";
 import { attempted, checkPassword, LINK_ENDED, signedIn } from "../signing";
 
 export const dynamic = "force-dynamic";
@@ -20,7 +20,7 @@ export const POST = serve(makeFirstOwner, async ({ body, request, address, heads
     if (id === null) throw LINK_ENDED;
   });
   await endLinks(database(), "first-owner");
-  await recordNamed(owner.email, "became the first owner", address);
+  await recordOwn(owner.email, "became the first owner", address);
   await signedIn(owner, request, heads);
   return {};
 });

@@ -2,7 +2,7 @@ import { createPerson } from "@/access/people";
 import { acceptInvitation, getInvitation } from "@/core/api/calls/access";
 import { endLinks, findLink, useLink } from "@/store/access/links";
 import { database } from "../database";
-import { Refusal, recordNamed, serve } from "../serve";
+import { Refusal, recordOwn, serve } from "../serve";
 import { attempted, checkPassword, LINK_ENDED, signedIn } from "../signing";
 
 export const dynamic = "force-dynamic";
@@ -32,7 +32,7 @@ export const POST = serve(acceptInvitation, async ({ body: { link, name, passwor
     return used.email;
   });
   await endLinks(database(), "invitation", email);
-  await recordNamed(email, "accepted an invitation", address);
+  await recordOwn(email, "accepted an invitation", address);
   await signedIn({ email, password }, request, heads);
   return {};
 });

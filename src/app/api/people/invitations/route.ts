@@ -1,7 +1,7 @@
 import { publicAddress } from "@/access/auth";
 import { nameOf } from "@/access/callers";
 import { sendMail } from "@/access/mail";
-import { hasAccount } from "@/access/people";
+import { personWith } from "@/access/people";
 import { ROLE_WORDS } from "@/core/access/rights";
 import { endInvitation, invite } from "@/core/api/calls/people";
 import { DAY } from "@/core/window/lengths";
@@ -14,7 +14,7 @@ export const dynamic = "force-dynamic";
 const LASTS = 7 * DAY;
 
 export const POST = serve(invite, async ({ body: { email, role }, caller }) => {
-  if (await hasAccount(database(), email))
+  if (await personWith(database(), email))
     throw new Refusal(409, {
       title: "There is an account already",
       detail: `${email} has one; change its role instead`,

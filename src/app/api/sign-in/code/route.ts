@@ -1,7 +1,7 @@
 import { auth } from "@/access/auth";
 import { signInWithCode } from "@/core/api/calls/access";
 import { database } from "../../database";
-import { Refusal, recordNamed, serve } from "../../serve";
+import { Refusal, recordOwn, serve } from "../../serve";
 import { attempted, codeOf, takeCookies } from "../../signing";
 
 export const dynamic = "force-dynamic";
@@ -13,7 +13,7 @@ export const POST = serve(signInWithCode, ({ body: { code, recovery }, request, 
     try {
       const { headers, response } = recovery ? await verifyBackupCode(given) : await verifyTOTP(given);
       takeCookies(headers, heads);
-      await recordNamed(response.user.email, recovery ? "signed in with a recovery code" : "signed in", address);
+      await recordOwn(response.user.email, recovery ? "signed in with a recovery code" : "signed in", address);
       return {};
     } catch (error) {
       const why = codeOf(error);
