@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { mkdirSync, readdirSync, rmSync } from "node:fs";
+import { mkdirSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
 import { keepSession, makeOwner, testKey } from "./owner.mjs";
@@ -27,6 +27,8 @@ const LONG = ["28", "15", "24", "16", "12", "18", "13", "11", "20", "06", "23", 
 
 /** Lines that are told again of a run that failed, at the end of everything, where they are looked for. */
 const LINES_TOLD = 120;
+
+const LINES_LOGGED = 15;
 
 const number = (file) => file.slice(0, 2);
 
@@ -73,6 +75,17 @@ function failuresIn(out) {
   return told.length <= LINES_TOLD ? told.join("\n") : [...told.slice(0, LINES_TOLD), "  …"].join("\n");
 }
 
+/** The last lines that a lane's processes logged. */
+function lastOfLogs(data) {
+  const logs = readdirSync(data).filter((file) => file.endsWith(".log"));
+  return logs
+    .map(
+      (file) =>
+        `${file}:\n${readFileSync(path.join(data, file), "utf8").trim().split("\n").slice(-LINES_LOGGED).join("\n")}`,
+    )
+    .join("\n\n");
+}
+
 async function runLane(lane, portions, children, totals) {
   const data = path.join(root, ".data", `test-${process.pid}-${lane}`);
   mkdirSync(data, { recursive: true });
@@ -90,7 +103,7 @@ async function runLane(lane, portions, children, totals) {
       process.stdout.write(out);
       totals.passed += passed;
       totals.failed += failed;
-      if (failed > 0) totals.told.push(failuresIn(out));
+      if (failed > 0) totals.told.push(failuresIn(out), lastOfLogs(data));
     }
   } finally {
     await family.end();

@@ -1,4 +1,5 @@
 import { spawn } from "node:child_process";
+import { readFileSync } from "node:fs";
 import { Stop } from "./say.mjs";
 
 export const root = new URL("../..", import.meta.url).pathname.replace(/\/$/, "");
@@ -33,7 +34,7 @@ export class Family {
   children = [];
   ending = false;
 
-  start(name, command, args, { env = {}, log, cwd = root } = {}) {
+  start(name, command, args, { env = {}, log, logFile, cwd = root } = {}) {
     const child = spawn(command, args, {
       cwd,
       env: { ...process.env, ...env },
@@ -42,7 +43,8 @@ export class Family {
     this.children.push({ name, child });
     child.on("exit", (code, signal) => {
       if (this.ending) return;
-      process.stderr.write(`\n✗ ${name} ended (${signal ?? code}); stopping\n`);
+      const last = logFile ? readFileSync(logFile, "utf8").trim().split("\n").slice(-10).join("\n") : "";
+      process.stderr.write(`\n✗ ${name} ended (${signal ?? code}); stopping\n${last}\n`);
       process.exitCode = 1;
       process.kill(process.pid, "SIGTERM");
     });

@@ -73,13 +73,14 @@ export async function startSystem(
   };
   await checkSettings(env);
   mkdirSync(logs, { recursive: true });
-  const log = (name) => (dev ? undefined : openSync(path.join(logs, `${name}.log`), "a"));
+  const fileOf = (name) => (dev ? undefined : path.join(logs, `${name}.log`));
+  const log = (name) => (dev ? undefined : openSync(fileOf(name), "a"));
   // For our own processes, and not for those that they or tests start.
   const own = { ...env, ...memoryStore() };
   const wanted = processesOf(kinds);
   const at = { intakePort, webPort, dev };
   for (const { name, command } of wanted)
-    family.start(name, process.execPath, command(at), { env: own, log: log(name) });
+    family.start(name, process.execPath, command(at), { env: own, log: log(name), logFile: fileOf(name) });
   for (const { ready } of wanted) await answers(ready(at));
   return env;
 }

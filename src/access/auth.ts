@@ -82,12 +82,17 @@ function make(pool: pg.Pool) {
 
 export type Auth = ReturnType<typeof make>;
 
-const here = globalThis as typeof globalThis & { tinLadderAuth?: Auth };
+const here = globalThis as typeof globalThis & { tinLadderAuth?: WeakMap<pg.Pool, Auth> };
 
-/** The library, on the connections of this process. */
+/** The library, on some connections: one for each set of them. */
 export function auth(pool: pg.Pool): Auth {
-  here.tinLadderAuth ??= make(pool);
-  return here.tinLadderAuth;
+  here.tinLadderAuth ??= new WeakMap();
+  let made = here.tinLadderAuth.get(pool);
+  if (!made) {
+    made = make(pool);
+    here.tinLadderAuth.set(pool, made);
+  }
+  return made;
 }
 
 /** The text of a link for a new password; null where no account has the address. */

@@ -34,12 +34,22 @@ async function keyCaller(pool: pg.Pool, authorization: string): Promise<Caller> 
   return { kind: "key", id: key.id, name: key.name, scopes: key.scopes };
 }
 
+/** The session that a cookie names. @throws what the database throws: the library keeps it to itself */
+async function sessionOf(pool: pg.Pool, headers: Headers) {
+  try {
+    return await auth(pool).api.getSession({ headers });
+  } catch (error) {
+    await pool.query("SELECT 1");
+    throw error;
+  }
+}
+
 /** Who sent a request. Looked up each time: who is switched off is so from the next request on. @throws KeyRefused */
 export async function callerOf(pool: pg.Pool, headers: Headers): Promise<Caller> {
   const authorization = headers.get("authorization");
   if (authorization) return keyCaller(pool, authorization);
   if (headers.get("cookie")?.includes("tin.session_token")) {
-    const found = await auth(pool).api.getSession({ headers });
+    const found = await sessionOf(pool, headers);
     if (found && !found.user.banned) {
       const { id, name, email, role, twoFactorEnabled } = found.user;
       return {

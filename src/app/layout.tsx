@@ -2,14 +2,13 @@ import type { Metadata } from "next";
 import { cookies, headers } from "next/headers";
 import { redirect } from "next/navigation";
 import type { ReactNode } from "react";
-import { callerOf } from "@/access/callers";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { NONCE_HEADER } from "@/core/http/headers";
 import { Frame } from "@/ui/frame/frame";
 import { isEntry } from "@/ui/frame/pages";
 import { Providers } from "@/ui/query/providers";
 import { ZONE_COOKIE } from "@/ui/query/zoneCookie";
-import { database } from "./api/database";
+import { callerFrom } from "./api/caller";
 import { firstAnswers } from "./first/firstAnswers";
 import "./globals.css";
 
@@ -22,7 +21,7 @@ export const metadata: Metadata = {
 async function admit(address: string, asked: Headers): Promise<void> {
   const path = new URL(address, "http://localhost").pathname;
   if (isEntry(path)) return;
-  const caller = await callerOf(database(), asked).catch(() => ({ kind: "nobody" }) as const);
+  const caller = await callerFrom(asked).catch(() => ({ kind: "nobody" }) as const);
   if (caller.kind === "nobody") redirect(`/sign-in?to=${encodeURIComponent(address)}`);
   if (caller.kind === "account" && caller.mustSetUpCodes && path !== "/settings") redirect("/settings");
 }

@@ -25,7 +25,10 @@ export function isAway(error: unknown): boolean {
   const { code, message } = error as { code?: unknown; message?: unknown };
   const text = String(code ?? "");
   if (SOCKET.has(text) || /^(08|57P|53)/.test(text)) return true;
-  return BROKEN.test(String(message ?? ""));
+  if (BROKEN.test(String(message ?? ""))) return true;
+  // What asked the database may tell of its own failure first.
+  const { cause } = error as { cause?: unknown };
+  return cause instanceof Error && isAway(cause);
 }
 
 const log = pino({ name: "web", level: setting("LOG_LEVEL") });

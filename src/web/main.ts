@@ -13,7 +13,10 @@ import { checkListening } from "./beyond";
 /** The web process: pages and API. It notes where each caller is before anything else sees the request. */
 
 const log = pino({ name: "web", level: setting("LOG_LEVEL") });
+let serving = false;
 process.on("uncaughtException", (error) => {
+  // One request that goes wrong in a way that nobody foresaw takes no other along.
+  if (serving) return log.error(error, "a request failed outside its handler");
   log.fatal(error, error instanceof SettingError ? error.message : "the web ends");
   process.exit(1);
 });
@@ -37,6 +40,8 @@ const handle = app.getRequestHandler();
 await app.prepare();
 const server = http.createServer((request, response) => {
   const { headers, socket } = request;
+  // A caller that goes away while it sends is no fault of ours.
+  request.on("error", () => {});
   const forwarded = headers["x-forwarded-for"];
   const peer = socket.remoteAddress ?? "";
   headers[CALLER_HEADER] = callerAddress(peer, Array.isArray(forwarded) ? forwarded.join() : forwarded, isTrusted);
@@ -47,7 +52,10 @@ server.on("error", (error: NodeJS.ErrnoException) => {
   log.fatal(error.code === "EADDRINUSE" ? `port ${port} is taken; choose another with TIN_WEB_PORT` : error);
   process.exit(1);
 });
-server.listen(port, hostname, () => log.info(`pages are at http://${hostname}:${port}`));
+server.listen(port, hostname, () => {
+  serving = true;
+  log.info(`pages are at http://${hostname}:${port}`);
+});
 
 function stop(): void {
   server.close(() => process.exit(0));

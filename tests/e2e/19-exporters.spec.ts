@@ -435,7 +435,7 @@ test("of two who change one contract from the same version, the second is told",
   const both = await Promise.all([save("{loop}", 1), save("{turn}", 1)]);
   expect(both.map(({ status }) => status).sort()).toEqual([201, 409]);
   const told = await both.find(({ status }) => status === 409)!.json();
-  expect(told.detail).toContain("version 2 was saved meanwhile by Ottilie");
+  expect(told.detail).toContain("version 2 was saved meanwhile by tests");
 });
 
 test("settings that two people change at once keep both changes", async () => {

@@ -1,8 +1,8 @@
 import http from "node:http";
-import type { AddressInfo } from "node:net";
+import net, { type AddressInfo } from "node:net";
 import { expect, type Page, test } from "@playwright/test";
 import { ownersCookie } from "./asProgram";
-import { AS_JSON, countOf, post, publish, WEB } from "./helpers";
+import { AS_JSON, countOf, freePort, killHard, post, publish, startWeb, WEB } from "./helpers";
 
 /** What a page of another address on this machine, or of another site, can do to somebody who has Tin Ladder open. */
 
@@ -258,5 +258,26 @@ test("an exporter's secret goes to the address only that it was given for, and w
     await publish({}, "nothing any more");
     ours.close();
     theirs.close();
+  }
+});
+
+test("callers that go away while they send end nobody else's web", async () => {
+  const port = await freePort();
+  const web = await startWeb(port);
+  try {
+    for (let i = 0; i < 40; i++)
+      await new Promise<void>((resolve) => {
+        const socket = net.connect(port, "127.0.0.1", () => {
+          const head = `POST /api/readings HTTP/1.1\r\nHost: localhost:${port}\r\nContent-Type: application/json\r\nContent-Length: 5000\r\n\r\n`;
+          socket.write(`${head}{"readings": [`);
+          setTimeout(() => socket.resetAndDestroy(), 5 * (i % 8));
+        });
+        socket.on("close", () => resolve());
+        socket.on("error", () => {});
+      });
+    expect((await fetch(`http://127.0.0.1:${port}/api/overview`)).status).toBe(200);
+    expect(web.exitCode).toBeNull();
+  } finally {
+    await killHard(web);
   }
 });

@@ -192,6 +192,8 @@ test("documents lead who is not signed in to where they can, and back to the ver
   await page.getByRole("button", { name: "Sign in" }).click();
   await expect(page).toHaveURL(`${system.web}/store?last=3h&find=a%26b`);
   for (const to of ["//fern-anvil.example/x", "https://fern-anvil.example", "/\\fern-anvil.example"]) {
+    // What is open asks on, and would lead to the sign-in by itself.
+    await page.goto("about:blank");
     await context.clearCookies();
     await page.goto(`${system.web}/sign-in?to=${encodeURIComponent(to)}`);
     await page.getByLabel("address for mail").fill("quill@fern-anvil.example");

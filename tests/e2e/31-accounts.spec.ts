@@ -112,6 +112,7 @@ test("an invitation goes out by mail, makes an account with its role, and works 
   await expect(guest.getByRole("link", { name: "Quill Anvil" })).toContainText("editor");
   await guest.goto("/settings/people");
   await expect(guest.getByText("This is for owners, and you are an editor")).toBeVisible();
+  await guest.goto("about:blank");
   await guest.context().clearCookies();
   await guest.goto(link);
   await expect(said(guest)).toContainText("has ended");
@@ -208,6 +209,7 @@ test("with one-time codes a password alone signs nobody in; a recovery code does
     [recovery[0], false],
     [recovery[1], true],
   ] as const) {
+    await tab.goto("about:blank");
     await tab.context().clearCookies();
     await signIn(tab, QUILL);
     await tab.getByRole("button", { name: "I do not have my device" }).click();

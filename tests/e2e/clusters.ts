@@ -20,25 +20,32 @@ interface Tools {
 }
 
 const tools = path.resolve("scripts/lib/cluster.mjs");
-const folders: string[] = [];
+/** The folder of each cluster's data, by its address. */
+const folders = new Map<string, string>();
 
 function folder(name: string): string {
   const data = path.resolve(".data", `test-${process.pid}-${name}`);
   mkdirSync(data, { recursive: true });
-  folders.push(data);
   return data;
+}
+
+function noted(cluster: Cluster, data: string): Cluster {
+  folders.set(cluster.url, data);
+  return cluster;
 }
 
 /** A new, empty cluster. */
 export async function newCluster(name: string): Promise<Cluster> {
   const { startCluster } = (await import(tools)) as Tools;
-  return startCluster({ data: folder(name), port: await freePort() });
+  const data = folder(name);
+  return noted(await startCluster({ data, port: await freePort() }), data);
 }
 
 /** A streaming replica of a cluster. */
 export async function newReplica(name: string, of: string): Promise<Cluster> {
   const { startReplica } = (await import(tools)) as Tools;
-  return startReplica({ of, data: folder(name), port: await freePort() });
+  const data = folder(name);
+  return noted(await startReplica({ of, data, port: await freePort() }), data);
 }
 
 /** Stops a cluster's server as a power cut would, and starts it again. */
@@ -50,11 +57,12 @@ export async function restartCluster({ home, url }: Cluster): Promise<void> {
 
 /** Stops clusters and removes their folders. */
 export async function endClusters(clusters: readonly Cluster[]): Promise<void> {
-  for (const { stop, home } of clusters) {
+  for (const { stop, home, url } of clusters) {
     await stop();
     rmSync(home, { recursive: true, force: true });
+    const data = folders.get(url);
+    if (data) rmSync(data, { recursive: true, force: true });
   }
-  for (const one of folders.splice(0)) rmSync(one, { recursive: true, force: true });
 }
 
 /** Runs one of PostgreSQL's own programs. */

@@ -1,5 +1,5 @@
 import type { z } from "zod";
-import { callerOf, KeyRefused, nameOf } from "@/access/callers";
+import { KeyRefused, nameOf } from "@/access/callers";
 import { personWith } from "@/access/people";
 import { type Caller, may, whatIsNeeded } from "@/core/access/rights";
 import { queryObject } from "@/core/api/address";
@@ -12,6 +12,7 @@ import { isStorableValue } from "@/core/otlp/limits";
 import type { Outcome } from "@/engine/outcome";
 import { putOnRecord } from "@/store/access/record";
 import { answering, badRequest, bodyText, jsonOf, later, problem, tooMany, unknownCaller } from "./answer";
+import { callerFrom } from "./caller";
 import { database } from "./database";
 
 /** Handlers of calls: given what was asked as the call's schemas read it, they return what the call answers. */
@@ -87,9 +88,10 @@ async function bodyOf(body: z.ZodType | Plain, method: string, request: Request)
 async function permitted(call: Call, request: Request): Promise<Caller> {
   let caller: Caller;
   try {
-    caller = await callerOf(database(), request.headers);
+    caller = await callerFrom(request.headers);
   } catch (error) {
     if (!(error instanceof KeyRefused)) throw error;
+    if (call.right === "anybody") return { kind: "nobody" };
     throw new Refusal(401, { title: "The key is not taken", detail: error.message });
   }
   if (may(caller, call)) return caller;

@@ -71,7 +71,8 @@ export class Certificate implements experimental.CertificateProvider {
 
   addIdentityCertificateListener(listener: Listener): void {
     this.listeners.add(listener);
-    listener(this.latest);
+    // Who listens may not be ready before it has come back from here.
+    setImmediate(() => listener(this.latest));
   }
 
   removeIdentityCertificateListener(listener: Listener): void {

@@ -139,7 +139,7 @@ export function listenGrpc(
   certificate: Certificate | null = null,
 ): Promise<number> {
   const credentials = certificate
-    ? grpc.experimental.createCertificateProviderServerCredentials(certificate, certificate, false)
+    ? grpc.experimental.createCertificateProviderServerCredentials(certificate, null, false)
     : grpc.ServerCredentials.createInsecure();
   const address = host.includes(":") ? `[${host}]` : host;
   return new Promise((resolve, reject) => {

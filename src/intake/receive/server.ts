@@ -58,7 +58,8 @@ export function createReceiver(
       if (!response.headersSent) response.writeHead(500).end();
     });
   };
-  const server = certificate ? https.createServer(times, listener) : http.createServer(times, listener);
+  const shown = certificate && { cert: certificate.identity.certificate, key: certificate.identity.privateKey };
+  const server = shown ? https.createServer({ ...times, ...shown }, listener) : http.createServer(times, listener);
   certificate?.addIdentityCertificateListener((identity) => {
     if (identity) (server as https.Server).setSecureContext({ cert: identity.certificate, key: identity.privateKey });
   });
