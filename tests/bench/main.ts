@@ -5,6 +5,7 @@ import { migrateStore } from "../../src/store/database/migrate";
 import { benchDecode } from "./decode";
 import { benchDisk, benchWal } from "./disk";
 import { benchCold, benchGrowth, benchMemory, benchOneSeries } from "./growth";
+import { benchKeys } from "./keys";
 import { benchLane } from "./lane";
 import { table } from "./measure";
 import { benchCounters, benchPercentiles } from "./read";
@@ -29,6 +30,7 @@ const pool = connect();
 await migrateStore(pool);
 const all: Record<string, () => Promise<void>> = {
   decode: benchDecode,
+  keys: () => benchKeys(pool),
   text: benchText,
   write: () => benchWrite(pool),
   disk: () => benchDisk(pool),
