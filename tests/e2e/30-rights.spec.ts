@@ -2,6 +2,7 @@ import { expect, test } from "@playwright/test";
 import { filledPath, queryText } from "../../src/core/api/address";
 import { ALL_CALLS, type NamedCall } from "../../src/core/api/calls";
 import { type AccessSystem, asked, firstOwner, invited, startAccessSystem } from "./accessSystem";
+import { countOf, post } from "./helpers";
 
 /** Every call, asked by everybody there is: who may was written down by hand. */
 
@@ -203,4 +204,25 @@ test("documents lead who is not signed in to where they can, and back to the ver
     expect(new URL(page.url()).origin).toBe(system.web);
   }
   await context.close();
+});
+
+test("pages offer each role what it may do, and say whom to ask for the rest", async ({ browser }) => {
+  expect(await post(countOf("loans", "loan.kept", 1, Date.now()), system.intake)).toBe(200);
+  for (const role of ["viewer", "editor", "owner"]) {
+    const context = await browser.newContext({ storageState: { cookies: [], origins: [] }, baseURL: system.web });
+    const [name, value] = callers[role].Cookie.split("=");
+    await context.addCookies([{ name, value, url: system.web }]);
+    const page = await context.newPage();
+    const [edits, owns] = [role !== "viewer", role === "owner"];
+    await page.goto("/store");
+    await expect(page.getByRole("row", { name: /loan\.kept/ })).toBeVisible();
+    await expect(page.getByRole("button", { name: "delete points of loan.kept" })).toHaveCount(owns ? 1 : 0);
+    await page.goto("/instruments/define?metric=loan.kept");
+    await expect(page.getByRole("button", { name: "Save the contract" })).toHaveCount(edits ? 1 : 0);
+    if (!edits) await expect(page.getByText("To save it, ask an editor or an owner.")).toBeVisible();
+    await page.goto("/settings/keys");
+    await expect(page.getByRole("button", { name: "Make a key" })).toHaveCount(owns ? 1 : 0);
+    if (!owns) await expect(page.getByText(/^This is for owners, and you are an? /)).toBeVisible();
+    await context.close();
+  }
 });

@@ -5,6 +5,6 @@ const kept = globalThis as typeof globalThis & { tinLadderPool?: pg.Pool };
 
 /** The web process's own connections, for look-ups in the registry. */
 export function database(): pg.Pool {
-  kept.tinLadderPool ??= connect({ max: 4 });
+  kept.tinLadderPool ??= connect({ max: 6 });
   return kept.tinLadderPool;
 }

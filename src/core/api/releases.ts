@@ -60,6 +60,7 @@ export type ServiceEntry = z.infer<typeof serviceEntry>;
 
 export const overview = z.object({
   services: z.array(serviceEntry),
+  intakeAt: z.string().meta({ description: "Where senders reach the intake, without a port: http://localhost." }),
   intakePort: z.number(),
   grpcPort: z.number().meta({ description: "0: no gRPC." }),
 });

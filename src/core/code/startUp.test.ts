@@ -7,6 +7,7 @@ const SETTING: Setting = {
   release: "5.3.0",
   environment: "pre production",
   protocol: "http",
+  at: "http://localhost",
   port: 4318,
   key: "tin_abc",
 };

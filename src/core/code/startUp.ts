@@ -15,7 +15,7 @@ const STABLE_NAMES = "OTEL_SEMCONV_STABILITY_OPT_IN=http";
 
 /** The environment variables (OpenTelemetry specification, "Environment Variable Specification"). */
 export function environmentOf(setting: Setting, sends: Sends = "own"): string {
-  const { service, release, environment, protocol, port, key } = setting;
+  const { service, release, environment, protocol, at, port, key } = setting;
   const attributes = [`service.version=${listed(release)}`, `deployment.environment.name=${listed(environment)}`];
   return [
     `OTEL_SERVICE_NAME=${/^[\w.-]+$/.test(service) ? service : `'${service.replace(/'/g, "'\\''")}'`}`,
@@ -23,7 +23,7 @@ export function environmentOf(setting: Setting, sends: Sends = "own"): string {
     "OTEL_METRICS_EXPORTER=otlp",
     ...(sends === "own" ? [] : ["OTEL_TRACES_EXPORTER=otlp", "OTEL_LOGS_EXPORTER=otlp", STABLE_NAMES]),
     `OTEL_EXPORTER_OTLP_PROTOCOL=${protocol === "http" ? "http/protobuf" : "grpc"}`,
-    `OTEL_EXPORTER_OTLP_ENDPOINT=http://localhost:${port}`,
+    `OTEL_EXPORTER_OTLP_ENDPOINT=${at}:${port}`,
     ...(key === "" ? [] : [`OTEL_EXPORTER_OTLP_HEADERS=Authorization=Bearer%20${key}`]),
     "OTEL_METRIC_EXPORT_INTERVAL=10000",
   ].join("\n");
@@ -39,7 +39,7 @@ export function startUpOf(language: LanguageCode, setting: Setting, sends: Sends
 }
 
 /** One point by hand, with nothing but curl: a gauge of one service. */
-export function pointByHand({ service, release, environment, port, key }: Setting): string {
+export function pointByHand({ service, release, environment, at, port, key }: Setting): string {
   const attribute = (key: string, stringValue: string) => ({ key, value: { stringValue } });
   const body = {
     resourceMetrics: [
@@ -68,7 +68,7 @@ export function pointByHand({ service, release, environment, port, key }: Settin
   };
   const quoted = JSON.stringify(body).replace(/'/g, "'\\''").replace("NOW", `'$(date +%s%N)'`);
   const header = key === "" ? "" : ` -H 'Authorization: Bearer ${key}'`;
-  return `curl -s http://localhost:${port}/v1/metrics -H 'Content-Type: application/json'${header} -d '${quoted}'`;
+  return `curl -s ${at}:${port}/v1/metrics -H 'Content-Type: application/json'${header} -d '${quoted}'`;
 }
 
 /** A text as a shell passes it on. */
@@ -77,12 +77,12 @@ function quoted(text: string): string {
 }
 
 /** The same point with Tin Ladder's own command, repeated every five seconds. */
-export function pointByCommand({ service, release, environment, port, key }: Setting): string {
+export function pointByCommand({ service, release, environment, at, port, key }: Setting): string {
   const words = [
     `${key === "" ? "" : `TIN_KEY=${quoted(key)} `}npx tin-ladder send --name room.temperature --kind gauge --value 21.5 --unit Cel`,
     `--attr room=workshop --service ${quoted(service)} --release ${quoted(release)}`,
     `--environment ${quoted(environment)}`,
-    `--to http://127.0.0.1:${port} --every 5s`,
+    `--to ${at}:${port} --every 5s`,
   ];
   return words.join(" \\\n  ");
 }

@@ -4,6 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { parseAsInteger, useQueryState } from "nuqs";
 import { useEffect, useState } from "react";
 import { type TargetEntry, type TargetRequest, type TrialAnswer, targetRequest } from "@/core/api/targets";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { ApiProblem, ask } from "../query/api";
 import { useTargets } from "../query/services";
@@ -210,18 +211,22 @@ function ScrapeForm({ saved }: { saved: TargetEntry | null }) {
         />
       </label>
       <p className="mt-2 flex gap-3">
-        <button
-          type="button"
-          className={`btn btn-sm ${reached ? "" : "btn-primary"}`}
-          disabled={trying}
-          onClick={() => void tryIt()}
-        >
-          {trying ? "Trying…" : trial ? "Try it again" : "Try it"}
-        </button>
-        {(reached || saved) && (
-          <button type="button" className="btn btn-sm btn-primary" onClick={() => void save()}>
-            {saved ? "Save the change" : "Save and scrape"}
+        <OnlyWith right="own" what="To try it and have it scraped">
+          <button
+            type="button"
+            className={`btn btn-sm ${reached ? "" : "btn-primary"}`}
+            disabled={trying}
+            onClick={() => void tryIt()}
+          >
+            {trying ? "Trying…" : trial ? "Try it again" : "Try it"}
           </button>
+        </OnlyWith>
+        {(reached || saved) && (
+          <OnlyWith right="own" what="To save it">
+            <button type="button" className="btn btn-sm btn-primary" onClick={() => void save()}>
+              {saved ? "Save the change" : "Save and scrape"}
+            </button>
+          </OnlyWith>
         )}
         {trial?.failure && !reached && !saved && (
           <button type="button" className="slot" onClick={() => void save()}>

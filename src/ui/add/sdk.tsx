@@ -37,7 +37,8 @@ export function useSetting(overview: Overview | undefined) {
   const [protocol, setProtocol] = useQueryState("over", parseAsStringLiteral(PROTOCOLS).withDefault("http"));
   const [key, setKey] = useState("");
   const port = (protocol === "http" ? overview?.intakePort : overview?.grpcPort) ?? 4318;
-  const setting: Setting = { service, release, environment, protocol, port, key };
+  const at = overview?.intakeAt ?? "http://localhost";
+  const setting: Setting = { service, release, environment, protocol, at, port, key };
   return { setting, setService, setRelease, setEnvironment, setProtocol, setKey };
 }
 

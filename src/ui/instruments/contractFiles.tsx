@@ -3,6 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Dialog } from "../frame/dialog";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
 
@@ -39,10 +40,12 @@ export function ContractFiles() {
         <a className="slot" href="/api/contracts/file?format=json" download>
           JSON
         </a>
-        ,{" "}
-        <button type="button" className="slot" onClick={() => picker.current?.click()}>
-          from a file
-        </button>
+        <OnlyWith right="edit">
+          ,{" "}
+          <button type="button" className="slot" onClick={() => picker.current?.click()}>
+            from a file
+          </button>
+        </OnlyWith>
       </span>
       <input
         ref={picker}

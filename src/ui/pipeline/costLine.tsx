@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Price } from "@/core/api/pipeline";
 import { ProblemNote } from "../frame/problemNote";
+import { useMay } from "../query/me";
 import { usePrice } from "../query/pipeline";
 import { Blank } from "../sentence/blank";
 
@@ -62,6 +63,7 @@ function numberOf(text: string): number | null {
 
 export function CostLine({ live, draft, drafting }: { live: Costly; draft: Costly; drafting: boolean }) {
   const { price, change } = usePrice();
+  const mayEdit = useMay("edit");
   const [problem, setProblem] = useState<unknown>(null);
   const keep = (part: Partial<Price>) => {
     change(part).then(() => setProblem(null), setProblem);
@@ -74,22 +76,33 @@ export function CostLine({ live, draft, drafting }: { live: Costly; draft: Costl
     <>
       <p className="mt-1">
         At{" "}
-        <KeptBlank
-          name="price of a series a month"
-          value={String(price.series)}
-          read={amount("series")}
-          onKeep={keep}
-        />{" "}
-        a series and{" "}
-        <KeptBlank name="price of a gigabyte" value={String(price.gigabyte)} read={amount("gigabyte")} onKeep={keep} />{" "}
-        a GB{" "}
-        <KeptBlank
-          name="currency"
-          value={price.currency}
-          placeholder="currency"
-          read={(currency) => (currency.length <= 8 ? { currency } : null)}
-          onKeep={keep}
-        />
+        {mayEdit ? (
+          <>
+            <KeptBlank
+              name="price of a series a month"
+              value={String(price.series)}
+              read={amount("series")}
+              onKeep={keep}
+            />{" "}
+            a series and{" "}
+            <KeptBlank
+              name="price of a gigabyte"
+              value={String(price.gigabyte)}
+              read={amount("gigabyte")}
+              onKeep={keep}
+            />{" "}
+            a GB{" "}
+            <KeptBlank
+              name="currency"
+              value={price.currency}
+              placeholder="currency"
+              read={(currency) => (currency.length <= 8 ? { currency } : null)}
+              onKeep={keep}
+            />
+          </>
+        ) : (
+          `${price.series} a series and ${price.gigabyte} a GB ${price.currency}`
+        )}
         : <b className="num">{money(costOf(live, price), price)}</b> a month as it runs
         {drafting && (
           <>

@@ -6,9 +6,11 @@ import type { ExporterState } from "@/core/api/pipeline";
 import { originOf } from "@/core/http/origin";
 import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { ExporterConfig, ExporterType } from "@/core/pipeline/exporters";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { clock } from "../frame/times";
 import { ask } from "../query/api";
+import { useMay } from "../query/me";
 import { Slot } from "../sentence/slot";
 import { stateText } from "./lane";
 import { Amount, Choice, Either, Text } from "./stepParts";
@@ -38,6 +40,7 @@ function SecretBlank({
   const kept = secrets.find((one) => one.exporter === exporter && one.name === name);
   const elsewhere = kept !== undefined && kept.origin !== originOf(address);
   const client = useQueryClient();
+  const mayOwn = useMay("own");
   const [value, setValue] = useState("");
   const [problem, setProblem] = useState<unknown>(null);
   const keep = async (text: string) => {
@@ -60,18 +63,20 @@ function SecretBlank({
       ) : (
         "is not set"
       )}
-      <input
-        aria-label={`${name} of ${exporter}`}
-        type="password"
-        autoComplete="off"
-        className="input input-xs w-28"
-        value={value}
-        onChange={(event) => setValue(event.target.value)}
-      />
-      <button type="button" className="slot" disabled={value === ""} onClick={() => void keep(value)}>
-        keep it
-      </button>
-      {kept && (
+      <OnlyWith right="own">
+        <input
+          aria-label={`${name} of ${exporter}`}
+          type="password"
+          autoComplete="off"
+          className="input input-xs w-28"
+          value={value}
+          onChange={(event) => setValue(event.target.value)}
+        />
+        <button type="button" className="slot" disabled={value === ""} onClick={() => void keep(value)}>
+          keep it
+        </button>
+      </OnlyWith>
+      {kept && mayOwn && (
         <button type="button" className="slot" onClick={() => void keep("")}>
           forget it
         </button>

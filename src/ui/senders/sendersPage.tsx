@@ -62,6 +62,7 @@ function SendingKeys({
 
 function RejectedRequests({ all, now }: { all: readonly RejectedRequestEntry[]; now: number }) {
   const client = useQueryClient();
+  const mayEdit = useMay("edit");
   const clear = async () => {
     await ask("DELETE /api/senders", {});
     await client.invalidateQueries({ queryKey: ["senders"] });
@@ -70,7 +71,7 @@ function RejectedRequests({ all, now }: { all: readonly RejectedRequestEntry[]; 
     <section className="plate mt-3 px-3 py-2">
       <h2 className="flex items-baseline justify-between font-bold">
         Turned away
-        {all.length > 0 && (
+        {all.length > 0 && mayEdit && (
           <button type="button" className="slot font-normal" onClick={() => void clear()}>
             mended: take all off the list
           </button>

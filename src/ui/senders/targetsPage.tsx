@@ -8,6 +8,7 @@ import { formatValue } from "@/core/unit/format";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { duration } from "../frame/times";
@@ -86,20 +87,22 @@ function TargetRow({ target, now, onDeleted }: { target: TargetEntry; now: numbe
         {problem !== null && <ProblemNote error={problem} />}
       </td>
       <td className="text-right whitespace-nowrap">
-        <Link className="slot" href={edit} aria-label={`change ${target.name}`}>
-          change
-        </Link>{" "}
-        <button
-          type="button"
-          className="slot"
-          onClick={() => void pause()}
-          aria-label={`${target.paused ? "resume" : "pause"} ${target.name}`}
-        >
-          {target.paused ? "resume" : "pause"}
-        </button>{" "}
-        <button type="button" className="slot" onClick={() => void remove()} aria-label={`delete ${target.name}`}>
-          delete
-        </button>
+        <OnlyWith right="own">
+          <Link className="slot" href={edit} aria-label={`change ${target.name}`}>
+            change
+          </Link>{" "}
+          <button
+            type="button"
+            className="slot"
+            onClick={() => void pause()}
+            aria-label={`${target.paused ? "resume" : "pause"} ${target.name}`}
+          >
+            {target.paused ? "resume" : "pause"}
+          </button>{" "}
+          <button type="button" className="slot" onClick={() => void remove()} aria-label={`delete ${target.name}`}>
+            delete
+          </button>
+        </OnlyWith>
       </td>
     </Row>
   );

@@ -9,6 +9,7 @@ import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
+import { useMay } from "../query/me";
 import { useServiceMetrics, useSlow } from "../query/services";
 import { useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
@@ -28,6 +29,7 @@ function secondsOf(text: string): number | null {
 /** From when on work of a kind is slow, changed in place. */
 function SlowSlot({ work, slow }: { work: Work; slow: number }) {
   const client = useQueryClient();
+  const mayEdit = useMay("edit");
   const [problem, setProblem] = useState<unknown>(null);
   const choose = async (text: string) => {
     const seconds = secondsOf(text);
@@ -40,6 +42,7 @@ function SlowSlot({ work, slow }: { work: Work; slow: number }) {
       setProblem(error);
     }
   };
+  if (!mayEdit) return <span className="text-muted">slow from {written(slow)} on</span>;
   return (
     <span className="text-muted">
       slow from{" "}

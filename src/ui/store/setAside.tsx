@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { SetAsideEntry } from "@/core/api/store";
 import { count, size } from "../frame/amounts";
 import { Dialog } from "../frame/dialog";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { moment } from "../frame/times";
@@ -52,9 +53,11 @@ export function SetAside({ all }: { all: readonly SetAsideEntry[] }) {
           </Row>
         ))}
       </Table>
-      <button type="button" className="btn btn-sm mt-2" onClick={() => setAsking(true)}>
-        Delete for good…
-      </button>
+      <OnlyWith right="own" what="To delete it for good">
+        <button type="button" className="btn btn-sm mt-2" onClick={() => setAsking(true)}>
+          Delete for good…
+        </button>
+      </OnlyWith>
       <Dialog title="Delete what is set aside" open={asking} onClose={() => setAsking(false)}>
         <p>
           <span className="num">{count(pieces)}</span> {pieces === 1 ? "piece" : "pieces"} will be gone for good. They

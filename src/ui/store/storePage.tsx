@@ -8,6 +8,7 @@ import { count, days, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { type Head, Row, Table } from "../frame/table";
 import { dayWithYear, duration } from "../frame/times";
+import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useStore } from "../query/use";
 import { Blank } from "../sentence/blank";
@@ -114,6 +115,7 @@ function Metrics({
   onKeep: (metric: StoredMetric) => void;
   onPurge: (metric: StoredMetric) => void;
 }) {
+  const mayOwn = useMay("own");
   const most = Math.max(1, metrics[0]?.bytes ?? 1);
   return (
     <section className="plate px-3 pt-2 pb-2">
@@ -156,24 +158,30 @@ function Metrics({
             <td className="num pr-4 text-right">{count(metric.points.minutes)}</td>
             <td className="num pr-4 text-right">{count(metric.points.hours)}</td>
             <td className="pr-4 whitespace-nowrap">
-              <button
-                type="button"
-                className="slot"
-                aria-label={`change how long ${metric.name} is kept: ${keepWords(metric)}`}
-                onClick={() => onKeep(metric)}
-              >
-                {keepWords(metric)}
-              </button>
+              {mayOwn ? (
+                <button
+                  type="button"
+                  className="slot"
+                  aria-label={`change how long ${metric.name} is kept: ${keepWords(metric)}`}
+                  onClick={() => onKeep(metric)}
+                >
+                  {keepWords(metric)}
+                </button>
+              ) : (
+                keepWords(metric)
+              )}
             </td>
             <td className="text-right whitespace-nowrap">
-              <button
-                type="button"
-                className="slot"
-                aria-label={`delete points of ${metric.name}`}
-                onClick={() => onPurge(metric)}
-              >
-                delete…
-              </button>
+              {mayOwn && (
+                <button
+                  type="button"
+                  className="slot"
+                  aria-label={`delete points of ${metric.name}`}
+                  onClick={() => onPurge(metric)}
+                >
+                  delete…
+                </button>
+              )}
             </td>
           </Row>
         ))}

@@ -9,6 +9,8 @@ export interface Setting {
   environment: string;
   protocol: "http" | "grpc";
   /** Of the intake, by protocol. */
+  /** Where the intake is reached, without a port: http://localhost. */
+  at: string;
   port: number;
   /** "" for none. */
   key: string;
