@@ -22,7 +22,7 @@ async function forgetEnded(pool: pg.Pool, now: number): Promise<Done> {
 /** Forgets attempts, links and sessions that ended long ago. */
 export const ENDED: BackgroundJob = {
   name: "ended",
-  does: "forgets sessions, links and attempts that ended long ago",
+  does: "forget sessions, links and attempts that ended long ago",
   every: HOUR,
   pass: forgetEnded,
 };
