@@ -13,6 +13,9 @@ import { Refusal } from "./serve";
 /** Where the intake is reached that listens on every address. */
 const ANY: Readonly<Record<string, string>> = { "0.0.0.0": "127.0.0.1", "::": "::1" };
 
+/** For how long the intake may say nothing, ms: longer than what it does for pages may take. */
+const PATIENCE = 90_000;
+
 /** A connection to the intake; over TLS only to the one that shows our own certificate. @throws Error */
 async function connection(): Promise<net.Socket> {
   const [host, port, file] = [setting("TIN_INTAKE_HOST"), setting("TIN_INTAKE_PORT"), setting("TIN_TLS_CERT")];
@@ -41,6 +44,7 @@ async function answerOf(path: string, question: object): Promise<{ status: numbe
     Connection: "close",
   };
   const request = http.request({ createConnection: () => socket, method: "POST", path, headers });
+  request.setTimeout(PATIENCE, () => request.destroy(new Error("it takes too long")));
   request.end(sent);
   const [response] = (await once(request, "response")) as [http.IncomingMessage];
   let body = "";

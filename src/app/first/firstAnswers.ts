@@ -30,8 +30,11 @@ export async function firstAnswers(
   const take: Take = async (question) =>
     client.fetchQuery({ queryKey: question.queryKey, queryFn: () => askHere(question, as) }).catch(() => null);
   const { pathname, searchParams: parameters } = new URL(address, "http://localhost");
-  await take(meQuestion());
-  if (isEntry(pathname)) return dehydrate(client);
+  const me = take(meQuestion());
+  if (isEntry(pathname)) {
+    await me;
+    return dehydrate(client);
+  }
   const overview = await take(overviewQuestion());
   if (overview && overview.services.length > 0) {
     const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));
@@ -44,6 +47,7 @@ export async function firstAnswers(
     }
     await first;
   }
+  await me;
   return dehydrate(client, {
     shouldDehydrateQuery: (query) => defaultShouldDehydrateQuery(query) || query.state.status === "pending",
   });

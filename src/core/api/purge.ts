@@ -1,12 +1,13 @@
 import { z } from "zod";
+import { MAX_TIME } from "../metric/pointLimits";
 
 /** What to delete: a metric's points; where given, only those of series with an attribute's value, or within a span. */
 export const purgeRequest = z.object({
   metric: z.string().min(1, "say which metric"),
   attribute: z.object({ name: z.string().min(1, "say which attribute"), value: z.string() }).optional(),
   /** The span (from, to], Unix ms; widened to whole minutes. */
-  from: z.number().int().optional(),
-  to: z.number().int().optional(),
+  from: z.number().int().min(0).max(MAX_TIME).optional(),
+  to: z.number().int().min(0).max(MAX_TIME).optional(),
 });
 
 export type PurgeRequest = z.infer<typeof purgeRequest>;

@@ -1,6 +1,6 @@
 import { createPerson } from "@/access/people";
 import { acceptInvitation, getInvitation } from "@/core/api/calls/access";
-import { endLinks, findLink, useLink } from "@/store/access/links";
+import { endLinks, findLink, giveBack, useLink } from "@/store/access/links";
 import { database } from "../database";
 import { Refusal, recordOwn, serve } from "../serve";
 import { attempted, checkPassword, LINK_ENDED, signedIn } from "../signing";
@@ -23,7 +23,11 @@ export const POST = serve(acceptInvitation, async ({ body: { link, name, passwor
     checkPassword(password, [name, found.email]);
     const used = await useLink(database(), "invitation", link);
     if (!used) throw LINK_ENDED;
-    const id = await createPerson(database(), { name, email: used.email, password, role: used.role });
+    const person = { name, email: used.email, password, role: used.role };
+    const id = await createPerson(database(), person).catch(async (error) => {
+      await giveBack(database(), link);
+      throw error;
+    });
     if (id === null)
       throw new Refusal(409, {
         title: "There is an account already",
