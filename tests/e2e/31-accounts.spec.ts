@@ -2,6 +2,7 @@ import { createHmac } from "node:crypto";
 import { type BrowserContext, expect, type Locator, type Page, test } from "@playwright/test";
 import { expectAccessible } from "./accessible";
 import { type AccessSystem, OTTILIE, startAccessSystem, startsLink, type TestPerson } from "./accessSystem";
+import { enterOn, typeInto } from "./keyboard";
 
 /** Accounts as people meet them: the first owner, invitations, signing in, codes, new passwords, and an end to all of it. */
 
@@ -16,6 +17,7 @@ test.afterAll(() => system?.end());
 const QUILL: TestPerson = { name: "Quill Anvil", email: "quill@fern-anvil.example", password: "copper kettle gate 9" };
 const NEW_PASSWORD = "a lantern beside the gate";
 let ottilies: BrowserContext;
+let ottiliesRecovery: string[] = [];
 
 /** A browser in which nobody is signed in. */
 async function newBrowser(page: Page): Promise<BrowserContext> {
@@ -56,6 +58,11 @@ async function mailedLink(to: string): Promise<string> {
   await expect.poll(() => system.mails.some((mail) => mail.includes(to))).toBe(true);
   const mail = system.mails.findLast((one) => one.includes(to))!;
   return /http:\/\/\S+/.exec(mail)![0];
+}
+
+/** Waits for a message to an address that says something. */
+async function expectMailed(to: string, what: string): Promise<void> {
+  await expect.poll(() => system.mails.some((mail) => mail.includes(to) && mail.includes(what))).toBe(true);
 }
 
 test("the start's address makes the first owner once, and nobody gets in before", async ({ page }) => {
@@ -143,6 +150,7 @@ test("a name is changed, a password is, and every other session of it ends", asy
   await tab.reload();
   await expect(tab.getByRole("table", { name: "Where you are signed in" }).getByRole("row")).toHaveCount(2);
   QUILL.password = NEW_PASSWORD;
+  await expectMailed(QUILL.email, "The password of your account was changed");
 });
 
 test("a new password is set by a link that was mailed, whatever the address is; the link works once", async ({
@@ -186,7 +194,8 @@ test("with one-time codes a password alone signs nobody in; a recovery code does
   await tab.getByLabel("the code that it shows").fill("000000");
   await tab.getByRole("button", { name: /They work/ }).click();
   await expect(tab.getByText("the code is another")).toBeVisible();
-  await tab.getByLabel("the code that it shows").fill(codeOf(secret));
+  const used = codeOf(secret);
+  await tab.getByLabel("the code that it shows").fill(used);
   await tab.getByRole("button", { name: /They work/ }).click();
   await expect(tab.getByText("A code is asked for at each sign-in.")).toBeVisible();
   await tab.getByRole("button", { name: "Sign out" }).click();
@@ -200,9 +209,17 @@ test("with one-time codes a password alone signs nobody in; a recovery code does
   await tab.getByLabel(/six figures/).fill(codeOf(secret, Date.now() - 600_000));
   await tab.getByRole("button", { name: "Sign in" }).click();
   await expect(said(tab)).toContainText("the code is wrong");
-  await tab.getByLabel(/six figures/).fill(codeOf(secret));
+  // The one that set them up was used by that; so is each by signing in.
+  const next = codeOf(secret, Date.now() + 30_000);
+  await tab.getByLabel(/six figures/).fill(used);
+  await tab.getByRole("button", { name: "Sign in" }).click();
+  await expect(said(tab)).toContainText("was used already");
+  expect((await tab.request.get("/api/store")).status()).toBe(401);
+  await tab.getByLabel(/six figures/).fill(next);
   await tab.getByRole("button", { name: "Sign in" }).click();
   await expect(tab.getByRole("heading", { name: "Your account" })).toBeVisible();
+  await expect(tab.getByRole("table", { name: "Where you are signed in" })).toBeVisible();
+  await expectMailed(QUILL.email, "One-time codes were set up for your account");
 
   for (const [code, works] of [
     [recovery[0], true],
@@ -235,6 +252,7 @@ test("an owner who has codes can ask them of everybody: who has none sets them u
   await owner.getByLabel("your password").fill(OTTILIE.password);
   await owner.getByRole("button", { name: "Set up one-time codes" }).click();
   const secret = (await owner.locator("p.num.select-all").first().textContent())!;
+  ottiliesRecovery = (await said(owner).locator("p.select-all").textContent())!.split("\n");
   await owner.getByLabel("the code that it shows").fill(codeOf(secret));
   await owner.getByRole("button", { name: /They work/ }).click();
   await expect(owner.getByText("A code is asked for at each sign-in.")).toBeVisible();
@@ -312,6 +330,42 @@ test("a page that is open when its account is switched off leads to the sign-in 
   await owner.getByRole("button", { name: "Switch it off" }).click();
   await expect(tab.getByRole("heading", { name: "Sign in" })).toBeVisible();
   await expect(tab).toHaveURL(/to=%2Fservices%2Fsenders/);
+});
+
+test("signing in, inviting, making and revoking a key need no pointer", async ({ page }) => {
+  const tab = await (await newBrowser(page)).newPage();
+  await tab.goto(`${system.web}/sign-in?to=/settings`);
+  await typeInto(tab, tab.getByLabel("address for mail"), OTTILIE.email);
+  await typeInto(tab, tab.getByLabel("password", { exact: true }), OTTILIE.password);
+  await tab.keyboard.press("Enter");
+  // She set up codes; the one that she keeps on paper serves as well.
+  await enterOn(tab, tab.getByRole("button", { name: "I do not have my device" }));
+  await typeInto(tab, tab.getByLabel(/one of those that you kept/), ottiliesRecovery[0]);
+  await tab.keyboard.press("Enter");
+  await expect(tab.getByRole("heading", { name: "Your account" })).toBeVisible();
+  const parts = tab.getByRole("navigation", { name: "Settings" });
+  await enterOn(tab, parts.getByRole("link", { name: "People" }));
+  await typeInto(tab, tab.getByLabel("their address for mail"), "sorrel@fern-anvil.example");
+  await enterOn(tab, tab.getByRole("button", { name: "role of the invited" }));
+  await tab.keyboard.press("ArrowDown");
+  await tab.keyboard.press("Enter");
+  await enterOn(tab, tab.getByRole("button", { name: "Invite", exact: true }));
+  await expect(said(tab)).toContainText("It was sent to sorrel@fern-anvil.example");
+  const open = tab.getByRole("table", { name: "Open invitations" }).getByRole("row", { name: /sorrel/ });
+  await enterOn(tab, open.getByRole("button", { name: "take it back" }));
+  await expect(open).toHaveCount(0);
+
+  await enterOn(tab, parts.getByRole("link", { name: "Keys" }));
+  await typeInto(tab, tab.getByLabel("who will use it"), "gatehouse");
+  await enterOn(tab, tab.getByRole("button", { name: "what the key is for" }));
+  await tab.keyboard.press("ArrowDown");
+  await tab.keyboard.press("Enter");
+  await enterOn(tab, tab.getByRole("button", { name: "Make a key" }));
+  await expect(said(tab)).toContainText("shown only now");
+  await enterOn(tab, tab.getByRole("button", { name: "I have it" }));
+  await enterOn(tab, tab.getByRole("button", { name: "revoke gatehouse" }));
+  await enterOn(tab, tab.getByRole("button", { name: "Revoke it" }));
+  await expect(tab.getByRole("row", { name: /gatehouse/ })).toContainText("revoked");
 });
 
 test("the record tells all of it, is found by a text, comes as a table, and nobody can change it", async () => {

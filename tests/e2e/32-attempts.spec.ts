@@ -1,6 +1,8 @@
 import type { ChildProcess } from "node:child_process";
+import * as grpc from "@grpc/grpc-js";
 import { expect, test } from "@playwright/test";
 import pg from "pg";
+import { encodeMessage } from "../../src/core/otlp/encode";
 import { ENDED } from "../../src/store/access/ended";
 import {
   type AccessSystem,
@@ -12,7 +14,7 @@ import {
   startAccessSystem,
   startsLink,
 } from "./accessSystem";
-import { countOf, freePort, killHard, startWeb } from "./helpers";
+import { freePort, killHard, startWeb } from "./helpers";
 
 /** What somebody tries who has no business here. */
 
@@ -108,35 +110,22 @@ test("a session that was set before signing in is not the one after it; a stolen
   owner = changed.cookie;
 });
 
-test("a key that was revoked, has ended, or is for something else sends and reads nothing", async () => {
+test("a key that was revoked, has ended, or is for something else sends and reads nothing, over HTTP or gRPC", async () => {
   const make = async (scopes: string[]) => {
     const request = { name: scopes.join(), scopes, environment: "production", days: 1 };
     const { body } = await asked(system.web, "POST", "/api/keys", request, { Cookie: owner });
     return { id: body.id as number, text: body.text as string };
   };
-  const send = async (key: string) => {
-    const results: number[] = [];
-    for (const [signal, message] of [
-      ["metrics", countOf("gatehouse", "gate.opened", 1, Date.now())],
-      ["traces", { resourceSpans: [] }],
-      ["logs", { resourceLogs: [] }],
-    ] as const) {
-      const response = await fetch(`${system.intake}/v1/${signal}`, {
-        method: "POST",
-        headers: { "Content-Type": "application/json", Authorization: `Bearer ${key}` },
-        body: JSON.stringify(message),
-      });
-      await response.arrayBuffer();
-      results.push(response.status);
-    }
-    return results;
-  };
+  const send = (key: string, environment = "production") =>
+    Promise.all([...sentByHttp(key, environment), ...sentByGrpc(key, environment)]);
   const read = async (key: string) =>
     (await asked(system.web, "GET", "/api/overview", undefined, { Authorization: `Bearer ${key}` })).status;
+  const all = (what: string) => new Array<string>(6).fill(what);
   const [sender, reader, ending] = [await make(["send"]), await make(["read"]), await make(["send", "read"])];
-  await expect.poll(() => send(sender.text)).toEqual([200, 200, 200]);
+  await expect.poll(() => send(sender.text)).toEqual(all("taken"));
+  expect(await send(sender.text, "staging")).toEqual(all("set aside: the key is for the environment production"));
   expect(await read(reader.text)).toBe(200);
-  expect(await send(reader.text)).toEqual([401, 401, 401]);
+  expect(await send(reader.text)).toEqual(all("refused"));
   expect(await read(sender.text)).toBe(403);
   await asked(system.web, "DELETE", `/api/keys/${sender.id}`, undefined, { Cookie: owner });
   await asked(system.web, "DELETE", `/api/keys/${reader.id}`, undefined, { Cookie: owner });
@@ -144,12 +133,96 @@ test("a key that was revoked, has ended, or is for something else sends and read
   await client.connect();
   await client.query("UPDATE access_key SET expires_at = $2 WHERE id = $1", [ending.id, Date.now() - 1000]);
   await client.end();
-  await expect.poll(() => send(sender.text)).toEqual([401, 401, 401]);
-  await expect.poll(() => send(ending.text)).toEqual([401, 401, 401]);
+  await expect.poll(() => send(sender.text)).toEqual(all("refused"));
+  await expect.poll(() => send(ending.text)).toEqual(all("refused"));
   expect(await read(reader.text)).toBe(401);
   expect(await read(ending.text)).toBe(401);
   expect(await read("tin_never_made")).toBe(401);
+  expect(await send("tin_never_made")).toEqual(all("refused"));
 });
+
+/** A request of each signal with one item, from an environment. */
+function oneOfEach(environment: string) {
+  const attributes = [
+    { key: "service.name", value: { stringValue: "gatehouse" } },
+    { key: "deployment.environment.name", value: { stringValue: environment } },
+  ];
+  const time = `${Date.now()}000000`;
+  const gauge = { name: "gate.open", gauge: { dataPoints: [{ timeUnixNano: time, asDouble: 1 }] } };
+  const span = {
+    traceId: "0af7651916cd43dd8448eb211c80319c",
+    spanId: "b7ad6b7169203331",
+    name: "open the gate",
+    startTimeUnixNano: time,
+    endTimeUnixNano: time,
+  };
+  const record = { timeUnixNano: time, body: { stringValue: "the gate opened" } };
+  const resource = { attributes };
+  return [
+    {
+      signal: "metrics",
+      method: "metrics.v1.MetricsService",
+      message: "ExportMetricsServiceRequest",
+      content: { resourceMetrics: [{ resource, scopeMetrics: [{ metrics: [gauge] }] }] },
+    },
+    {
+      signal: "traces",
+      method: "trace.v1.TraceService",
+      message: "ExportTraceServiceRequest",
+      content: { resourceSpans: [{ resource, scopeSpans: [{ spans: [span] }] }] },
+    },
+    {
+      signal: "logs",
+      method: "logs.v1.LogsService",
+      message: "ExportLogsServiceRequest",
+      content: { resourceLogs: [{ resource, scopeLogs: [{ logRecords: [record] }] }] },
+    },
+  ] as const;
+}
+
+/** What became of a request, from what its answer says in words. */
+const outcome = (said: string) => {
+  const why = /the key is for the environment \w+/.exec(said)?.[0];
+  return why === undefined ? "taken" : `set aside: ${why}`;
+};
+
+function sentByHttp(key: string, environment: string): Promise<string>[] {
+  return oneOfEach(environment).map(async ({ signal, content }) => {
+    const response = await fetch(`${system.intake}/v1/${signal}`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", Authorization: `Bearer ${key}` },
+      body: JSON.stringify(content),
+    });
+    const said = await response.text();
+    if (response.status === 401) return "refused";
+    return response.status === 200 ? outcome(said) : `${response.status} ${said}`;
+  });
+}
+
+function sentByGrpc(key: string, environment: string): Promise<string>[] {
+  const same = (bytes: Buffer) => bytes;
+  return oneOfEach(environment).map(async ({ method, message, content }) => {
+    const client = new grpc.Client(`127.0.0.1:${system.grpc}`, grpc.credentials.createInsecure());
+    const metadata = new grpc.Metadata();
+    metadata.set("authorization", `Bearer ${key}`);
+    const path = `/opentelemetry.proto.collector.${method}/Export`;
+    const said = await new Promise<string>((resolve) =>
+      client.makeUnaryRequest(
+        path,
+        same,
+        same,
+        Buffer.from(encodeMessage(message, content)),
+        metadata,
+        (error, answer) =>
+          resolve(
+            error ? (error.code === grpc.status.UNAUTHENTICATED ? "refused" : error.message) : outcome(String(answer)),
+          ),
+      ),
+    );
+    client.close();
+    return said;
+  });
+}
 
 test("accounts of the demonstration are to be chosen only where it runs, and only on this machine", async () => {
   expect((await asked(system.web, "GET", "/api/me")).body.demonstration).toBeNull();

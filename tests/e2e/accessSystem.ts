@@ -11,6 +11,8 @@ import { freePort, killHard, startIntake, startWeb } from "./helpers";
 export interface AccessSystem {
   web: string;
   intake: string;
+  /** The port of OTLP/gRPC. */
+  grpc: number;
   env: Record<string, string>;
   cluster: Cluster;
   /** Messages that were handed in, oldest first. */
@@ -45,7 +47,7 @@ export async function startAccessSystem(name: string, more: Record<string, strin
   const cluster = await newCluster(name);
   const mails: string[] = [];
   const { url, close } = await postbox(mails);
-  const [port, webPort] = [await freePort(), await freePort()];
+  const [port, webPort, grpc] = [await freePort(), await freePort(), await freePort()];
   const web = `http://localhost:${webPort}`;
   const env = {
     DATABASE_URL: cluster.url,
@@ -53,6 +55,7 @@ export async function startAccessSystem(name: string, more: Record<string, strin
     TIN_SECRET_KEY: `of ${name}`,
     TIN_EXPORT_DIR: `/tmp/tin-ladder-${name}`,
     TIN_INTAKE_PORT: String(port),
+    TIN_INTAKE_GRPC_PORT: String(grpc),
     TIN_WEB_PORT: String(webPort),
     ...more,
   };
@@ -60,6 +63,7 @@ export async function startAccessSystem(name: string, more: Record<string, strin
   return {
     web,
     intake: `http://127.0.0.1:${port}`,
+    grpc,
     env,
     cluster,
     mails,

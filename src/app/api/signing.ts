@@ -1,4 +1,5 @@
-import { auth } from "@/access/auth";
+import { auth, publicAddress } from "@/access/auth";
+import { sendMail } from "@/access/mail";
 import { whyNoPassword } from "@/core/access/passwords";
 import type { AccountCaller, Caller } from "@/core/access/rights";
 import { type AttemptBy, attemptSucceeded, beginAttempt } from "@/store/access/attempts";
@@ -8,15 +9,37 @@ import { Refusal } from "./serve";
 /** What calls about signing in have in common. */
 
 /** The code of an error of the authentication library; undefined where it is another's. */
-export function codeOf(error: unknown): string | undefined {
+function codeOf(error: unknown): string | undefined {
   const { name, body } = error as { name?: string; body?: { code?: string; message?: string } };
   return name === "APIError" ? (body?.code ?? body?.message ?? "UNKNOWN") : undefined;
+}
+
+/**
+ * Waits for what the authentication library does.
+ *
+ * @param otherwise what is said where it refuses
+ * @param of what is said of some of its codes instead
+ * @throws Refusal
+ */
+export async function refusing<T>(
+  work: Promise<T>,
+  otherwise: Refusal,
+  of: Readonly<Record<string, Refusal>> = {},
+): Promise<T> {
+  try {
+    return await work;
+  } catch (error) {
+    const code = codeOf(error);
+    if (code === undefined) throw error;
+    throw of[code] ?? otherwise;
+  }
 }
 
 const duration = (wait: number) =>
   wait < 60_000 ? `${Math.ceil(wait / 1000)} seconds` : `${Math.ceil(wait / 60_000)} minutes`;
 
-const WRONG = { title: "Not signed in", detail: "the address or the password is wrong" };
+const WRONG = new Refusal(401, { title: "Not signed in", detail: "the address or the password is wrong" });
+const SWITCHED_OFF = new Refusal(403, { title: "Switched off", detail: "this account is switched off; ask an owner" });
 
 /**
  * One attempt at a password or a code, slowed by the account that it is for and by where it comes from. It counts as
@@ -44,21 +67,10 @@ export async function signedIn(
   request: Request,
   heads: Headers,
 ): Promise<{ codeNeeded: boolean }> {
-  try {
-    const { headers, response } = await auth(database()).api.signInEmail({
-      body,
-      headers: request.headers,
-      returnHeaders: true,
-    });
-    takeCookies(headers, heads);
-    return { codeNeeded: "twoFactorRedirect" in response && response.twoFactorRedirect === true };
-  } catch (error) {
-    const code = codeOf(error);
-    if (code === "BANNED_USER")
-      throw new Refusal(403, { title: "Switched off", detail: "this account is switched off; ask an owner" });
-    if (code !== undefined) throw new Refusal(401, WRONG);
-    throw error;
-  }
+  const asked = auth(database()).api.signInEmail({ body, headers: request.headers, returnHeaders: true });
+  const { headers, response } = await refusing(asked, WRONG, { BANNED_USER: SWITCHED_OFF });
+  takeCookies(headers, heads);
+  return { codeNeeded: "twoFactorRedirect" in response && response.twoFactorRedirect === true };
 }
 
 /** Hands the library's cookies on. */
@@ -70,6 +82,12 @@ export function takeCookies(from: Headers, to: Headers): void {
 export function checkPassword(password: string, about: readonly string[]): void {
   const detail = whyNoPassword(password, about);
   if (detail !== null) throw new Refusal(400, { title: "Another password", detail });
+}
+
+/** Tells somebody by mail, where mail is set up, that a way into their account changed. Nothing waits for it. */
+export function tellOfChange(email: string, what: string): void {
+  const text = `${what} at Tin Ladder, ${publicAddress()}, on ${new Date().toUTCString()}.\n\nIf it was not you, choose another password at once, end your other sessions under Settings, and tell an owner.\n`;
+  void sendMail(email, what, text);
 }
 
 export const LINK_ENDED = new Refusal(410, {

@@ -1,5 +1,3 @@
-import http from "node:http";
-import https from "node:https";
 import type { BlockList } from "node:net";
 import type pg from "pg";
 import type { CopyAnswer, CopyQuestion } from "@/core/api/copies";
@@ -14,7 +12,7 @@ import { heldSeries, readHeld } from "@/core/reading/offline";
 import { ScrapeError } from "@/core/scrape/failure";
 import { OtherOriginError, openExporterSecrets } from "@/store/exports/exporterSecrets";
 import { livePipeline } from "@/store/pipeline/pipeline";
-import { pinned, resolveAllowed } from "../address";
+import { send } from "../outgoing";
 
 /** Readings of what another backend has, which it gives out as OTLP/JSON lines. */
 
@@ -23,28 +21,16 @@ const TIMEOUT = 15_000;
 
 class CopyError extends Error {}
 
+const tooLarge = () => new CopyError(`more than ${MAX_BYTES / 1024 / 1024} MiB came; take a shorter window`);
+
 async function fetchLines(url: URL, headers: Readonly<Record<string, string>>, allowed: BlockList): Promise<string[]> {
-  const address = await resolveAllowed(url.hostname, allowed);
-  const text = await new Promise<string>((resolve, reject) => {
-    const options = { agent: false, signal: AbortSignal.timeout(TIMEOUT), lookup: pinned(address), headers };
-    const ask = (url.protocol === "https:" ? https : http).get(url, options as https.RequestOptions, (response) => {
-      const chunks: Buffer[] = [];
-      let size = 0;
-      response.on("data", (chunk: Buffer) => {
-        size += chunk.length;
-        if (size > MAX_BYTES)
-          ask.destroy(new CopyError(`more than ${MAX_BYTES / 1024 / 1024} MiB came; take a shorter window`));
-        else chunks.push(chunk);
-      });
-      response.on("error", reject);
-      response.on("end", () => {
-        if (response.statusCode === 200) resolve(Buffer.concat(chunks).toString("utf8"));
-        else reject(new CopyError(`the other backend answered ${response.statusCode}`));
-      });
-    });
-    ask.on("error", reject);
-  });
-  return text.split("\n").filter((line) => line.trim() !== "");
+  const signal = AbortSignal.timeout(TIMEOUT);
+  const { status, body } = await send({ url, headers, body: null, signal, most: MAX_BYTES, tooLarge }, allowed);
+  if (status !== 200) throw new CopyError(`the other backend answered ${status}`);
+  return body
+    .toString("utf8")
+    .split("\n")
+    .filter((line) => line.trim() !== "");
 }
 
 /** Answers a reading from the copy behind an exporter. */

@@ -1,5 +1,4 @@
 import http from "node:http";
-import https from "node:https";
 import type { BlockList } from "node:net";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
@@ -13,7 +12,7 @@ import type { QueuedExporter } from "@/core/pipeline/exporters";
 import { ScrapeError } from "@/core/scrape/failure";
 import { spansRequest } from "@/core/span/write";
 import { HOUR } from "@/core/window/lengths";
-import { pinned, resolveAllowed } from "../address";
+import { send } from "../outgoing";
 
 /** One request of OTLP/HTTP to another backend (OTLP specification, "OTLP/HTTP Request", "Failures", "Retryable Response Codes"). */
 
@@ -41,48 +40,6 @@ export function requestOf(content: Outgoing): object {
   if (content.signal === "logs") return logsRequest(content.records);
   const { metrics, naming } = outgoing(content.batch);
   return metricsRequest(metrics, naming);
-}
-
-interface Answer {
-  status: number;
-  retryAfter: string | undefined;
-  body: Buffer;
-}
-
-function post(
-  url: URL,
-  address: string,
-  headers: Record<string, string>,
-  body: Buffer,
-  timeout: number,
-): Promise<Answer> {
-  return new Promise((resolve, reject) => {
-    const options: https.RequestOptions = {
-      method: "POST",
-      agent: false,
-      signal: AbortSignal.timeout(timeout),
-      headers: { ...headers, "Content-Length": body.length, "User-Agent": "tin-ladder" },
-      lookup: pinned(address),
-    };
-    const ask = (url.protocol === "https:" ? https : http).request(url, options, (response) => {
-      const chunks: Buffer[] = [];
-      let size = 0;
-      response.on("data", (chunk: Buffer) => {
-        size += chunk.length;
-        if (size <= MAX_ANSWER) chunks.push(chunk);
-      });
-      response.on("end", () =>
-        resolve({
-          status: response.statusCode ?? 0,
-          retryAfter: response.headers["retry-after"],
-          body: Buffer.concat(chunks),
-        }),
-      );
-      response.on("error", reject);
-    });
-    ask.on("error", reject);
-    ask.end(body);
-  });
 }
 
 /** What Retry-After says, ms: seconds or a date (RFC 9110, section 10.2.3). */
@@ -126,14 +83,15 @@ export async function sendOtlp(
   };
   const url = new URL(`${exporter.url.replace(/\/+$/, "")}/v1/${content.signal}`);
   try {
-    const address = await resolveAllowed(url.hostname, allowed);
     const body = exporter.gzip ? await gzip(bytes) : bytes;
-    const answer = await post(url, address, headers, body, exporter.timeout * 1000);
+    const signal = AbortSignal.timeout(exporter.timeout * 1000);
+    const answer = await send({ url, headers, body, signal, most: MAX_ANSWER, tooLarge: null }, allowed);
     const { status } = answer;
     if (status >= 200 && status < 300) return { type: "taken", ...partial(answer.body, exporter.encoding) };
     // What else it says may be meant for others than those who can give its address.
     const reason = `${status} ${http.STATUS_CODES[status] ?? ""}`.trim();
-    if (RETRYABLE.has(status)) return { type: "later", reason, after: retryAfter(answer.retryAfter, Date.now()) };
+    if (RETRYABLE.has(status))
+      return { type: "later", reason, after: retryAfter(answer.headers["retry-after"], Date.now()) };
     return { type: "refused", reason };
   } catch (error) {
     const { name, message } = error as Error;

@@ -6,7 +6,7 @@ import { BytesInFlight, FullError } from "./budget";
 import type { Certificate } from "./certificate";
 import { failureOf, MAX_OPEN_REQUESTS, type ReceiverParts, receive } from "./receive";
 
-/** OTLP/gRPC (OTLP specification 1.x, "OTLP/gRPC"), on loopback only. */
+/** OTLP/gRPC (OTLP specification 1.x, "OTLP/gRPC"). */
 
 const METHODS: Record<Signal, string> = {
   metrics: "/opentelemetry.proto.collector.metrics.v1.MetricsService/Export",

@@ -1,5 +1,4 @@
 import http from "node:http";
-import https from "node:https";
 import { type BlockList, isIP } from "node:net";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
@@ -8,7 +7,7 @@ import type { Dialect } from "@/core/openmetrics/model";
 import { ACCEPT, dialectOf } from "@/core/openmetrics/read";
 import { LIMITS } from "@/core/otlp/limits";
 import { connectionFailure, ScrapeError } from "@/core/scrape/failure";
-import { pinned, resolveAllowed } from "../address";
+import { type OutgoingAnswer, send } from "../outgoing";
 
 /** Fetches what a target exposes, step by step, so that each step can say what went wrong. */
 
@@ -34,49 +33,7 @@ function authorization({ auth, username, secret }: Question): string | undefined
   return undefined;
 }
 
-interface Answer {
-  status: number;
-  headers: http.IncomingHttpHeaders;
-  body: Buffer;
-}
-
-function request(question: Question, address: string, signal: AbortSignal, connected: () => void): Promise<Answer> {
-  const url = new URL(question.url);
-  return new Promise((resolve, reject) => {
-    const header = authorization(question);
-    const options: https.RequestOptions = {
-      method: "GET",
-      agent: false,
-      signal,
-      headers: {
-        Accept: ACCEPT,
-        "Accept-Encoding": "gzip",
-        "User-Agent": "tin-ladder",
-        ...(header ? { Authorization: header } : {}),
-      },
-      lookup: pinned(address),
-    };
-    const ask = (url.protocol === "https:" ? https : http).request(url, options, (response) => {
-      const chunks: Buffer[] = [];
-      let size = 0;
-      response.on("data", (chunk: Buffer) => {
-        size += chunk.length;
-        if (size > LIMITS.body)
-          ask.destroy(new ScrapeError("too-large", `more than ${LIMITS.body / 1024 / 1024} MiB came`));
-        else chunks.push(chunk);
-      });
-      response.on("end", () =>
-        resolve({ status: response.statusCode ?? 0, headers: response.headers, body: Buffer.concat(chunks) }),
-      );
-      response.on("error", reject);
-    });
-    ask.on("socket", (socket) => {
-      socket.once(url.protocol === "https:" ? "secureConnect" : "connect", connected);
-    });
-    ask.on("error", reject);
-    ask.end();
-  });
-}
+const tooLarge = () => new ScrapeError("too-large", `more than ${LIMITS.body / 1024 / 1024} MiB came`);
 
 /**
  * Asks a target.
@@ -91,18 +48,21 @@ export async function fetchExposition(
 ): Promise<Exposition> {
   if (!URL.canParse(question.url)) throw new ScrapeError("address", `"${question.url}" is no address`);
   const url = new URL(question.url);
-  const address = await resolveAllowed(url.hostname, allowed);
-  step(
-    "resolve",
-    isIP(url.hostname.replace(/^\[|\]$/g, "")) ? `${address} is an address` : `${url.hostname} is ${address}`,
-  );
   const signal = AbortSignal.timeout(question.timeout);
-  let answer: Answer;
+  const header = authorization(question);
+  const headers = { Accept: ACCEPT, "Accept-Encoding": "gzip", ...(header ? { Authorization: header } : {}) };
+  let answer: OutgoingAnswer;
   let connected = false;
   try {
-    answer = await request(question, address, signal, () => {
-      connected = true;
-      step("connect", `connected to port ${url.port || (url.protocol === "https:" ? 443 : 80)}`);
+    answer = await send({ url, headers, body: null, signal, most: LIMITS.body, tooLarge }, allowed, {
+      resolved: (address) => {
+        const isAddress = isIP(url.hostname.replace(/^\[|\]$/g, ""));
+        step("resolve", isAddress ? `${address} is an address` : `${url.hostname} is ${address}`);
+      },
+      connected: () => {
+        connected = true;
+        step("connect", `connected to port ${url.port || (url.protocol === "https:" ? 443 : 80)}`);
+      },
     });
   } catch (error) {
     if (error instanceof ScrapeError) throw error;
@@ -116,7 +76,7 @@ export async function fetchExposition(
 }
 
 async function understand(
-  { status, headers, body }: Answer,
+  { status, headers, body }: OutgoingAnswer,
   { auth }: Question,
   step: (what: TrialStep["what"], said: string) => void,
 ): Promise<Exposition> {
@@ -138,8 +98,7 @@ async function understand(
     try {
       plain = await gunzip(body, { maxOutputLength: LIMITS.body });
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code === "ERR_BUFFER_TOO_LARGE")
-        throw new ScrapeError("too-large", `more than ${LIMITS.body / 1024 / 1024} MiB came`);
+      if ((error as NodeJS.ErrnoException).code === "ERR_BUFFER_TOO_LARGE") throw tooLarge();
       throw new ScrapeError("content-type", `it says gzip, which it is not: ${(error as Error).message}`);
     }
   }

@@ -11,6 +11,7 @@ async function forgetEnded(pool: pg.Pool, now: number): Promise<Done> {
   let done = 0;
   for (const [text, values] of [
     ["DELETE FROM attempt WHERE last_at < $1 AND until < $2", [now - REMEMBERED, now]],
+    ["DELETE FROM used_code WHERE until < $1", [now]],
     ["DELETE FROM one_time_link WHERE expires_at < $1", [long]],
     ["DELETE FROM sign_in WHERE expires_at < $1", [new Date(long)]],
     ["DELETE FROM verification WHERE expires_at < $1", [new Date(long)]],

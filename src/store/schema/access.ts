@@ -93,6 +93,12 @@ export const codeSecret = pgTable(
   (table) => [index("code_secret_user").on(table.userId)],
 );
 
+/** A one-time code that somebody used, as a hash, until no clock would take it any more: each works once. */
+export const usedCode = pgTable("used_code", {
+  hash: bytea().primaryKey(),
+  until: bigint({ mode: "number" }).notNull(),
+});
+
 /** A key that a program shows. Only its hash is kept. */
 export const accessKey = pgTable("access_key", {
   id: serial().primaryKey(),

@@ -74,3 +74,8 @@ export function tickTimes(from: number, to: number, wanted: number): number[] {
   for (let time = Math.ceil((from - offset) / step) * step + offset; time <= to; time += step) times.push(time);
   return times;
 }
+
+/** How long ago something was: "5 h ago"; "never" where it was not. */
+export function ago(time: number | null, now: number): string {
+  return time === null ? "never" : `${duration(Math.max(0, now - time))} ago`;
+}

@@ -9,16 +9,12 @@ import { useCarried } from "../frame/navigation";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { duration } from "../frame/times";
+import { ago } from "../frame/times";
 import { ask } from "../query/api";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useSenders } from "../query/services";
 import { Slot } from "../sentence/slot";
-
-function ago(time: number | null, now: number): string {
-  return time === null ? "never" : `${duration(Math.max(0, now - time))} ago`;
-}
 
 /** Keys in force, and where they are made. */
 function SendingKeys({

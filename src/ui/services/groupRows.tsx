@@ -3,7 +3,7 @@ import { digits, formatValue } from "@/core/unit/format";
 import { DAY, HOUR } from "@/core/window/lengths";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
-import { clock, dayWithYear, duration } from "../frame/times";
+import { ago, clock, dayWithYear, duration } from "../frame/times";
 import { byRelease, type InstanceGroup, type InstanceRow, MAX_UNFOLDED, type ReleaseRows } from "./rows";
 
 /** A moment as short as it may be: the clock today, else the day. */
@@ -33,7 +33,7 @@ function Heard({ row, now }: { row: InstanceRow; now: number }) {
         ◆ silent for <span className="num">{duration(row.silent)}</span>
       </span>
     );
-  return <span className="num">{duration(Math.max(0, now - row.lastAt))} ago</span>;
+  return <span className="num">{ago(row.lastAt, now)}</span>;
 }
 
 export function environmentText({ environment }: InstanceRow): string {

@@ -8,7 +8,7 @@ import type { SessionEntry } from "@/core/api/people";
 import { Copied, Field, Form } from "../frame/form";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { duration, moment } from "../frame/times";
+import { ago, moment } from "../frame/times";
 import { ask } from "../query/api";
 import { useMe } from "../query/me";
 import { useNow } from "../query/viewer";
@@ -245,7 +245,7 @@ function SessionsPart() {
                 {agentInWords(session.agent)}
               </th>
               <td className="num pr-4">{session.address}</td>
-              <td className="pr-4">{now > 0 && `${duration(Math.max(0, now - session.createdAt))} ago`}</td>
+              <td className="pr-4">{now > 0 && ago(session.createdAt, now)}</td>
               <td className="pr-4">{moment(session.expiresAt)}</td>
               <td className="text-right">
                 {session.own ? (

@@ -7,16 +7,12 @@ import type { KeyEntry } from "@/core/api/keys";
 import { Copied, Field, Form } from "../frame/form";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { dayWithYear, duration } from "../frame/times";
+import { ago, dayWithYear } from "../frame/times";
 import { ask } from "../query/api";
 import { useMe } from "../query/me";
 import { useNow } from "../query/viewer";
 import { Slot } from "../sentence/slot";
 import { SettingsFrame } from "./settingsFrame";
-
-function ago(time: number | null, now: number): string {
-  return time === null ? "never" : `${duration(Math.max(0, now - time))} ago`;
-}
 
 /** What a key is for, in the words of a list. */
 const OFFERED: readonly Scope[] = ["send", "read", "manage"];

@@ -7,7 +7,7 @@ import type { InvitationEntry, PersonEntry } from "@/core/api/people";
 import { Copied, Field, Form } from "../frame/form";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { duration } from "../frame/times";
+import { ago, duration } from "../frame/times";
 import { ask } from "../query/api";
 import { useMe } from "../query/me";
 import { useNow } from "../query/viewer";
@@ -75,7 +75,7 @@ function PersonRow({
       </td>
       <td className="pr-4">{person.codes ? "yes" : "no"}</td>
       <td className="pr-4 whitespace-nowrap">
-        {person.lastSignIn === null ? "no session" : `${duration(Math.max(0, now - person.lastSignIn))} ago`}
+        {person.lastSignIn === null ? "no session" : ago(person.lastSignIn, now)}
       </td>
       <td className="text-right whitespace-nowrap">
         {sure ? (

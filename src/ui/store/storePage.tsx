@@ -7,7 +7,7 @@ import { formatValue } from "@/core/unit/format";
 import { count, days, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { type Head, Row, Table } from "../frame/table";
-import { dayWithYear, duration } from "../frame/times";
+import { ago, dayWithYear, duration } from "../frame/times";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useStore } from "../query/use";
@@ -58,7 +58,7 @@ function JobState({ job, now }: { job: JobEntry; now: number }) {
   if (job.finishedAt === null) return <span className="text-primary">at work for {duration(now - job.startedAt)}</span>;
   return (
     <>
-      {duration(Math.max(0, now - job.finishedAt))} ago, took {formatValue(job.finishedAt - job.startedAt, "ms")}
+      {ago(job.finishedAt, now)}, took {formatValue(job.finishedAt - job.startedAt, "ms")}
     </>
   );
 }

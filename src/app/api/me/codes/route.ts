@@ -1,29 +1,26 @@
 import { auth } from "@/access/auth";
 import { beginCodes, confirmCodes, endCodes } from "@/core/api/calls/access";
+import { claimCode } from "@/store/access/usedCodes";
 import { database } from "../../database";
 import { Refusal, serve } from "../../serve";
-import { accountOf, attempted, codeOf, takeCookies } from "../../signing";
+import { accountOf, attempted, refusing, takeCookies, tellOfChange } from "../../signing";
 
 export const dynamic = "force-dynamic";
 
-const WRONG_PASSWORD = { title: "Not changed", detail: "the password is wrong" };
-
-/** @throws Refusal for what the library refuses */
-async function refusing<T>(work: Promise<T>, title = WRONG_PASSWORD): Promise<T> {
-  try {
-    return await work;
-  } catch (error) {
-    const code = codeOf(error);
-    if (code === undefined) throw error;
-    if (code === "TOTP_ALREADY_ENABLED")
-      throw new Refusal(409, { title: "Codes are set up already", detail: "take them away first to set up others" });
-    throw new Refusal(403, title);
-  }
-}
+const WRONG_PASSWORD = new Refusal(403, { title: "Not changed", detail: "the password is wrong" });
+const WRONG_CODE = new Refusal(403, {
+  title: "Not set up",
+  detail: "the code is another; is the clock of this machine and that of your device right?",
+});
+const SET_UP = new Refusal(409, {
+  title: "Codes are set up already",
+  detail: "take them away first to set up others",
+});
 
 export const POST = serve(beginCodes, ({ body, caller, request, address }) =>
   attempted(accountOf(caller).email, address, async () => {
-    const made = await refusing(auth(database()).api.enableTwoFactor({ body, headers: request.headers }));
+    const asked = auth(database()).api.enableTwoFactor({ body, headers: request.headers });
+    const made = await refusing(asked, WRONG_PASSWORD, { TOTP_ALREADY_ENABLED: SET_UP });
     const { totpURI, backupCodes } = made as { totpURI: string; backupCodes: string[] };
     return { uri: totpURI, secret: new URL(totpURI).searchParams.get("secret") ?? "", recovery: backupCodes };
   }),
@@ -31,12 +28,12 @@ export const POST = serve(beginCodes, ({ body, caller, request, address }) =>
 
 export const PUT = serve(confirmCodes, ({ body: { code }, caller, request, address, heads }) =>
   attempted(accountOf(caller).email, address, async () => {
+    const { id, email } = accountOf(caller);
     const given = { body: { code }, headers: request.headers, returnHeaders: true } as const;
-    const { headers } = await refusing(auth(database()).api.verifyTOTP(given), {
-      title: "Not set up",
-      detail: "the code is another; is the clock of this machine and that of your device right?",
-    });
+    const { headers } = await refusing(auth(database()).api.verifyTOTP(given), WRONG_CODE);
+    await claimCode(database(), id, code);
     takeCookies(headers, heads);
+    tellOfChange(email, "One-time codes were set up for your account");
     return {};
   }),
 );
@@ -44,8 +41,9 @@ export const PUT = serve(confirmCodes, ({ body: { code }, caller, request, addre
 export const DELETE = serve(endCodes, ({ body, caller, request, address, heads }) =>
   attempted(accountOf(caller).email, address, async () => {
     const given = { body, headers: request.headers, returnHeaders: true } as const;
-    const { headers } = await refusing(auth(database()).api.disableTwoFactor(given));
+    const { headers } = await refusing(auth(database()).api.disableTwoFactor(given), WRONG_PASSWORD);
     takeCookies(headers, heads);
+    tellOfChange(accountOf(caller).email, "One-time codes were taken away from your account");
     return {};
   }),
 );
