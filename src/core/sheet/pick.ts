@@ -22,8 +22,8 @@ const source = z.discriminatedUnion("of", [
     attribute: z.string().trim().min(1, "an attribute is expected").max(255),
     /** The metric whose series are looked at; "" for all. */
     metric: z.string().max(255).default(""),
-    /** A condition on them, as readings write it, which may name other picks; "" for none. */
-    where: z.string().max(2000).default(""),
+    /** A condition on them, as readings write it, which may name other picks; "" for none. It needs a metric. */
+    where: z.string().trim().max(2000).default(""),
     /** A pattern (RE2) whose first group is cut out of each value; values that it does not match are left out. "" for the whole value. */
     pattern: z.string().max(500).superRefine(isPattern).default(""),
   }),

@@ -72,6 +72,22 @@ export function formOf(code: string, size: number, share = false): Form {
   return { factor: 1 / counted[0], suffix: counted[1] + per };
 }
 
+/** All forms that values in a unit can be written in, the smallest first; the first that fits is usually taken. */
+export function formsOf(code: string, share = false): Form[] {
+  const unit = lenientUnit(code);
+  const each = (steps: readonly [number, string][], end = "") =>
+    [...steps].reverse().map(([step, suffix]) => ({ factor: unit.scale / step, suffix: suffix + end }));
+  if (comparable(unit, SECOND)) return each(TIMES);
+  if (comparable(unit, BYTE)) return each(SIZES);
+  if (comparable(unit, parseUnit("By/s"))) return each(SIZES, "/s");
+  const plain = formOf(code, 1);
+  const counted = COUNTS.map(([step]) => formOf(code, step)).reverse();
+  if (Object.keys(unit.powers).length > 0) return [plain, ...counted];
+  const percent = { factor: unit.scale * 100, suffix: "%" };
+  if (share || code === "%") return [percent, { factor: unit.scale, suffix: "" }];
+  return [plain, percent, ...counted];
+}
+
 /** A number with three significant digits or more, never in exponent form between a millionth and a billion. */
 export function digits(value: number): string {
   if (!Number.isFinite(value)) return Number.isNaN(value) ? "not a number" : value > 0 ? "∞" : "−∞";

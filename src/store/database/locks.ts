@@ -13,4 +13,5 @@ export const LOCKS = {
   scraping: 7433007,
   contracts: 7433008,
   exporting: 7433011,
+  sheets: 7433012,
 } as const;

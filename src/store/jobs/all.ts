@@ -2,6 +2,7 @@ import { ENDED } from "../access/ended";
 import { CONFORMANCE } from "../contracts/conformance";
 import { CLOSING } from "../pipeline/windowCloser";
 import { forgetting } from "../registry/forgetSeries";
+import { OLD_SHEETS } from "../sheets/sheets";
 import { PURGING } from "../strips/purge";
 import { SUMMING } from "../summary/summing";
 import type { BackgroundJob } from "./job";
@@ -17,6 +18,7 @@ export const UPKEEP: readonly BackgroundJob[] = [
   forgetting(),
   RETENTION,
   ENDED,
+  OLD_SHEETS,
 ];
 
 /** What each job does, in words, by its name; the pipeline's has a thread of its own. */

@@ -6,5 +6,6 @@ export * from "./people";
 export * from "./pipeline";
 export * from "./registry";
 export * from "./senders";
+export * from "./sheets";
 export * from "./summary";
 export * from "./upkeep";

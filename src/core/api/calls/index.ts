@@ -8,6 +8,7 @@ import * as readings from "./readings";
 import * as releases from "./releases";
 import * as senders from "./senders";
 import * as services from "./services";
+import * as sheets from "./sheets";
 import * as store from "./store";
 import * as system from "./system";
 
@@ -17,6 +18,7 @@ const TOPICS = {
   readings,
   releases,
   services,
+  sheets,
   instruments,
   contracts,
   pipeline,

@@ -1,0 +1,33 @@
+import { needsOf } from "../reading/language/needs";
+import { parseReading } from "../reading/language/parse";
+import { ReadingError } from "../reading/language/tree";
+import { readingsOf, type Sheet } from "./sheet";
+
+/** What a sheet cannot do without. */
+
+/** The metrics that a sheet reads and the attributes that it asks them by, each once, by name. */
+export function usesOf(sheet: Sheet): { metrics: string[]; attributes: string[] } {
+  const metrics = new Set<string>();
+  const attributes = new Set<string>();
+  for (const { reading } of readingsOf(sheet))
+    for (const need of needsIn(reading.text)) {
+      metrics.add(need.metric);
+      for (const attribute of need.attributes) attributes.add(attribute);
+    }
+  for (const { source } of sheet.picks) {
+    if (source.of !== "values") continue;
+    attributes.add(source.attribute);
+    if (source.metric !== "") metrics.add(source.metric);
+  }
+  return { metrics: [...metrics].sort(), attributes: [...attributes].sort() };
+}
+
+/** What a reading cannot do without; nothing of one that is not understood. */
+export function needsIn(text: string): ReturnType<typeof needsOf> {
+  try {
+    return needsOf(parseReading(text));
+  } catch (error) {
+    if (error instanceof ReadingError) return [];
+    throw error;
+  }
+}

@@ -1,0 +1,139 @@
+import type pg from "pg";
+import { RE2JS } from "re2js";
+import type { PickValues } from "@/core/api/sheets";
+import type { AttributeValue } from "@/core/metric/model";
+import { type Picks, predicate } from "@/core/reading/language/conditions";
+import { parseCondition } from "@/core/reading/language/parse";
+import { type Condition, canonicalAttribute, ReadingError } from "@/core/reading/language/tree";
+import { orderedValues, type PickSource } from "@/core/sheet/pick";
+import { OWN_SERVICE } from "../registry/catalogue";
+
+/** The values that picks can have, from what arrived. */
+
+const MAX_VALUES = 1000;
+/** Different combinations of an attribute and those of its condition that are looked at. */
+const MAX_COMBINATIONS = 50_000;
+const MAX_CUT = 12;
+
+/** A value of an attribute as a reading compares it. */
+function textOf(value: AttributeValue): string {
+  return typeof value === "object" ? JSON.stringify(value) : String(value);
+}
+
+function attributesOf(condition: Condition | null): string[] {
+  if (condition === null) return [];
+  return condition.type === "test"
+    ? [condition.test.attribute]
+    : [...attributesOf(condition.left), ...attributesOf(condition.right)];
+}
+
+interface Found {
+  values: (AttributeValue | null)[];
+  series: string;
+}
+
+/** The combinations of some attributes that series have; a point's own wins over its resource's. */
+async function combinations(pool: pg.Pool, metric: string, names: readonly string[]): Promise<Found[]> {
+  const { rows } = await pool.query<Found>(
+    `SELECT to_jsonb(found) AS values, count(*) AS series FROM (
+       SELECT ARRAY(SELECT coalesce(s.attributes -> name, r.attributes -> name) FROM unnest($1::text[]) WITH ORDINALITY AS n(name, at) ORDER BY at) AS found
+       FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
+       WHERE m.name = $2 OR ($2 = '' AND r.service <> $3)
+     ) AS each GROUP BY found ORDER BY count(*) DESC LIMIT ${MAX_COMBINATIONS}`,
+    [names, metric, OWN_SERVICE],
+  );
+  return rows;
+}
+
+/** What a pattern cuts out of a value: its first group, or all that it matches; null where it does not match. */
+function cutBy(pattern: string): (value: string) => string | null {
+  if (pattern === "") return (value) => value;
+  const compiled = RE2JS.compile(pattern);
+  return (value) => {
+    const matcher = compiled.matcher(value);
+    if (!matcher.find()) return null;
+    return matcher.groupCount() > 0 ? matcher.group(1) : matcher.group();
+  };
+}
+
+async function valuesOf(
+  pool: pg.Pool,
+  source: Extract<PickSource, { of: "values" }>,
+  picks: Picks,
+): Promise<PickValues> {
+  const condition = parseCondition(source.where);
+  if (condition !== null && source.metric === "")
+    throw new ReadingError("a condition needs a metric whose series it is about", 0, "say of which metric");
+  const attribute = canonicalAttribute(source.attribute);
+  const names = [...new Set([attribute, ...attributesOf(condition)])];
+  const passes = predicate(condition, picks);
+  const cut = cutBy(source.pattern);
+  const found = new Map<string, number>();
+  const pairs = new Map<string, string | null>();
+  for (const { values, series } of await combinations(pool, source.metric, names)) {
+    const [value] = values;
+    if (value === null || value === undefined) continue;
+    const entries = names.flatMap((name, i) => (values[i] == null ? [] : [[name, values[i]]]));
+    if (!passes(Object.fromEntries(entries))) continue;
+    const text = textOf(value);
+    const part = cut(text);
+    if (pairs.size < MAX_CUT) pairs.set(text, part);
+    if (part !== null && part !== "") found.set(part, (found.get(part) ?? 0) + Number(series));
+  }
+  const all = orderedValues([...found.keys()]);
+  return {
+    values: all.slice(0, MAX_VALUES).map((value) => ({ value, series: found.get(value)! })),
+    all: all.length,
+    cut: source.pattern === "" ? [] : [...pairs].map(([from, to]) => ({ from, to })),
+  };
+}
+
+async function listed(pool: pg.Pool, text: string, values: readonly string[]): Promise<PickValues> {
+  const { rows } = await pool.query<{ value: string }>(text, [...values]);
+  return {
+    values: rows.slice(0, MAX_VALUES).map(({ value }) => ({ value, series: 0 })),
+    all: rows.length,
+    cut: [],
+  };
+}
+
+/**
+ * The values of a pick.
+ *
+ * @param picks what is chosen of the picks that its source names
+ * @throws ReadingError where its condition is not understood
+ */
+export async function pickValues(pool: pg.Pool, source: PickSource, picks: Picks): Promise<PickValues> {
+  switch (source.of) {
+    case "values":
+      return valuesOf(pool, source, picks);
+    case "list":
+      return { values: source.values.map((value) => ({ value, series: 0 })), all: source.values.length, cut: [] };
+    case "text":
+      return { values: [], all: 0, cut: [] };
+    case "releases": {
+      const service = source.service;
+      const named = /^<(.+)>$/.exec(service)?.[1];
+      const services = named === undefined ? (service === "" ? [] : [service]) : [...(picks[named] ?? [])];
+      return listed(
+        pool,
+        `SELECT version AS value FROM release
+         WHERE version <> '' AND service <> '${OWN_SERVICE}' AND (cardinality($1::text[]) = 0 OR service = ANY($1))
+         GROUP BY version ORDER BY max(first_at) DESC`,
+        [services as unknown as string],
+      );
+    }
+    case "services":
+      return listed(
+        pool,
+        `SELECT DISTINCT service AS value FROM release WHERE service NOT IN ('', '${OWN_SERVICE}') ORDER BY 1`,
+        [],
+      );
+    case "environments":
+      return listed(
+        pool,
+        `SELECT DISTINCT environment AS value FROM release WHERE environment <> '' AND service <> '${OWN_SERVICE}' ORDER BY 1`,
+        [],
+      );
+  }
+}
