@@ -26,6 +26,7 @@ import {
 } from "./model";
 import { poisson, type Random, seeded } from "./random";
 import { explicitShape, exponentialShape, type Shape } from "./shapes";
+import { keepSheets } from "./sheets/seed";
 
 /**
  * Writes thirteen months of Fern & Anvil into an empty store, ending now: a point an hour, and in the last fourteen days
@@ -379,6 +380,7 @@ async function writeHistory(): Promise<void> {
     );
     progress(1);
   }
+  await keepSheets(pool);
   await pool.end();
 }
 

@@ -36,7 +36,6 @@ async function recordsOf(pool: pg.Pool, service: string): Promise<Map<string, nu
 }
 
 test("kill -9 of the intake during a load: every acknowledged point is there, once", async () => {
-  test.setTimeout(300_000);
   const port = await freePort();
   let intake = await startIntake(port);
   const nails = hammer("nail.driven", Date.now() - 3_600_000, 12, () => `http://127.0.0.1:${port}`);
@@ -61,7 +60,6 @@ test("kill -9 of the intake during a load: every acknowledged point is there, on
 });
 
 test("a database that drops every connection, again and again: nothing acknowledged is lost, and all goes on", async () => {
-  test.setTimeout(300_000);
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
   const tacks = hammer("tack.pushed", Date.now() - 7_200_000, 6, () => INTAKE);
   for (let round = 0; round < 6; round++) {
@@ -84,7 +82,6 @@ test("a database that drops every connection, again and again: nothing acknowled
 });
 
 test("log records of requests that are sent again after kill -9, or to two intakes at once, are stored once", async () => {
-  test.setTimeout(300_000);
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
   const port = await freePort();
   const base = `http://127.0.0.1:${port}`;

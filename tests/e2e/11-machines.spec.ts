@@ -12,7 +12,6 @@ const HOUR = 3600_000;
 const DAY = 24 * HOUR;
 
 test("two intakes and two webs on one database: any may be killed under load, nothing is lost or doubled", async () => {
-  test.setTimeout(300_000);
   const ports = [await freePort(), await freePort()];
   const intakes = await Promise.all(ports.map((port) => startIntake(port)));
   const webPorts = [await freePort(), await freePort()];
@@ -57,7 +56,6 @@ test("two intakes and two webs on one database: any may be killed under load, no
 });
 
 test("readings come from a streaming replica where there is one", async () => {
-  test.setTimeout(300_000);
   const primary = await newCluster("primary");
   const clusters: Cluster[] = [primary];
   const pool = new pg.Pool({ connectionString: primary.url });
@@ -90,7 +88,6 @@ test("readings come from a streaming replica where there is one", async () => {
 });
 
 test("strips are distributed over two servers by PostgreSQL's own means, with the same numbers", async () => {
-  test.setTimeout(300_000);
   const clusters = [await newCluster("coordinator"), await newCluster("shard-a"), await newCluster("shard-b")];
   const [main, a, b] = clusters;
   const pool = new pg.Pool({ connectionString: main.url });
@@ -162,7 +159,6 @@ test("strips are distributed over two servers by PostgreSQL's own means, with th
 });
 
 test("a backup made with the database's own means restores everything that was saved", async () => {
-  test.setTimeout(300_000);
   const restored = await newCluster("restored");
   const file = `${restored.home}.dump`;
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });

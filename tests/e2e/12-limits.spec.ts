@@ -79,7 +79,6 @@ function memoryOf(pid: number): number {
 }
 
 test("a database that stalls makes the intake push back, not grow; what it acknowledged is there", async () => {
-  test.setTimeout(300_000);
   const port = await freePort();
   const base = `http://127.0.0.1:${port}`;
   const intake = await startIntake(port, { TIN_WAITING_POINTS: "100000" });
@@ -125,7 +124,6 @@ test("a database that stalls makes the intake push back, not grow; what it ackno
 });
 
 test("large requests go in whole, or are too large by name", async () => {
-  test.setTimeout(300_000);
   // What a file before this one left live in the lane may keep a part of the traces only.
   await publish({}, "as it comes");
   const now = Date.now();

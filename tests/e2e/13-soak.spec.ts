@@ -3,7 +3,6 @@ import { soak } from "../soak/soak";
 import { turnover } from "../soak/turnover";
 
 test("half a minute at half of the write limit, with kills and a restart of the database: nothing is lost or doubled", async () => {
-  test.setTimeout(300_000);
   const report = await soak(30, 6, () => {});
   expect(report.kills).toBeGreaterThan(1);
   expect(report.restarts).toBe(1);
@@ -13,7 +12,6 @@ test("half a minute at half of the write limit, with kills and a restart of the 
 });
 
 test("series that change all the time leave no more behind than themselves: memory stays flat", async () => {
-  test.setTimeout(300_000);
   const { sent, counted, bytes, pages, early, late } = await turnover(250);
   test.info().annotations.push({ type: "memory", description: `${bytes} MiB came; ${early} MiB, then ${late} MiB` });
   expect(pages).toBeGreaterThan(3);

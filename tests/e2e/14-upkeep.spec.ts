@@ -23,7 +23,6 @@ function rising(name: string, count: number, start: number, hours: number): Coun
 }
 
 test("upkeep that is killed at any moment leaves every point once, and goes on", async () => {
-  test.setTimeout(300_000);
   const cluster = await newCluster("upkeep");
   const pool = new pg.Pool({ connectionString: cluster.url });
   pool.on("error", () => {});

@@ -8,7 +8,6 @@ import { expect, test } from "@playwright/test";
 import { FRESH, freePort, INTAKE, killHard, read, startIntake, WEB } from "./helpers";
 
 test("a service with the real SDK over gRPC: from Add a source to its chart", async ({ page }) => {
-  test.setTimeout(300_000);
   await page.goto("/services/add");
   await page.getByLabel("service", { exact: true }).fill("bookbinder");
   await expect(page.getByText("Listening for bookbinder")).toBeVisible();
@@ -43,7 +42,6 @@ test("a service with the real SDK over gRPC: from Add a source to its chart", as
 });
 
 test("a page of OpenMetrics: tried, chosen from, saved, scraped, charted", async ({ page }) => {
-  test.setTimeout(300_000);
   let turns = 0;
   const server = http.createServer((_, response) => {
     turns++;
@@ -140,7 +138,6 @@ async function instancesOf(service: string): Promise<Instance[]> {
 }
 
 test("packed by gRPC's own gzip, counted by the minute, and silent within three of its intervals", async ({ page }) => {
-  test.setTimeout(300_000);
   const exporter = new OTLPMetricExporter({
     url: `http://127.0.0.1:${process.env.TIN_INTAKE_GRPC_PORT}`,
     compression: CompressionAlgorithm.GZIP,
@@ -180,7 +177,6 @@ test("packed by gRPC's own gzip, counted by the minute, and silent within three 
 });
 
 test("a secret is used and never shown; another intake goes on scraping when the one at it is killed", async () => {
-  test.setTimeout(300_000);
   const asked: number[] = [];
   const server = http.createServer((request, response) => {
     if (request.headers.authorization !== "Bearer hush-hush") response.statusCode = 403;

@@ -80,7 +80,6 @@ test("cardinality is what counting by hand gives, on random attributes", async (
 });
 
 test("found by a value, defined as a contract, and held against it", async ({ page }) => {
-  test.setTimeout(300_000);
   await sendSets("horseshoe.forged", [{ stable: "Candlewick mews" }]);
   await page.goto("/instruments");
   await page.getByLabel("Find instruments").fill("wick mew");
@@ -169,7 +168,6 @@ async function contractFor(body: Record<string, unknown> & { name: string }): Pr
 }
 
 test("a counter that falls without starting anew is found, and so is one that fell silent", async ({ page }) => {
-  test.setTimeout(300_000);
   const now = Date.now();
   const point = (seconds: number, value: number) => ({
     asInt: String(value),
@@ -222,7 +220,6 @@ test("a counter that falls without starting anew is found, and so is one that fe
 test("a metric that went with a release is matched with what it became, once the release has settled", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const database = new pg.Pool({ connectionString: process.env.DATABASE_URL, max: 1 });
   const sendRelease = async (release: string, name: string, from: number) => {
     const points = [0, 1, 2, 3].map((i) => ({
@@ -276,7 +273,6 @@ test("a metric that went with a release is matched with what it became, once the
 });
 
 test("ten thousand metrics: a search answers at once, and the list scrolls without a hole", async ({ page }) => {
-  test.setTimeout(300_000);
   const nanos = `${Date.now()}000000`;
   for (let from = 0; from < 10_000; from += 2500) {
     const metrics = Array.from({ length: 2500 }, (_, i) => ({

@@ -24,7 +24,6 @@ async function total(text: string): Promise<number> {
 }
 
 test("merged while it runs, and every point counts once: killed intakes, another version, and back", async () => {
-  test.setTimeout(300_000);
   const metric = `thread.spun.${test.info().repeatEachIndex}`;
   await publish(
     {
@@ -91,7 +90,6 @@ test("merged while it runs, and every point counts once: killed intakes, another
 
 test("running totals are counted once over a merge that comes, changes and goes", async () => {
   const metric = `yarn.reeled.${test.info().repeatEachIndex}`;
-  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const began = Date.now() - 1000;
   const totals = [0, 0, 0];
@@ -150,7 +148,6 @@ test("running totals are counted once over a merge that comes, changes and goes"
 });
 
 test("what is dropped is not stored, what is renamed is; a draft from an old version is refused", async () => {
-  test.setTimeout(300_000);
   const own = (name: string) => `bobbin.${name}.${test.info().repeatEachIndex}`;
   const id = (name: string) => `bobbin-${name}-${test.info().repeatEachIndex}`;
   const version = await publish(
@@ -212,7 +209,6 @@ test("what is dropped is not stored, what is renamed is; a draft from an old ver
 });
 
 test("an explosion of series is found, drafted away, tried, published, seen, and rolled back", async ({ page }) => {
-  test.setTimeout(300_000);
   await publish({}, "as it comes");
   let stop = false;
   let turns = 0;

@@ -67,7 +67,6 @@ async function idsAt(port: number, metric: string, key: string): Promise<Set<str
 }
 
 test("whatever is killed, each acknowledged point is in the store once and at the exporter at least once", async () => {
-  test.setTimeout(300_000);
   const port = await freePort();
   const file = fileOf();
   let backend = await startBackend(port, file);
@@ -137,7 +136,6 @@ test("whatever is killed, each acknowledged point is in the store once and at th
 });
 
 test("one exporter that is away harms no other; what a full queue loses is counted", async () => {
-  test.setTimeout(300_000);
   const port = await freePort();
   const dead = await freePort();
   const backend = await startBackend(port, fileOf());
@@ -215,7 +213,6 @@ test("a page to be scraped: running totals of deltas, and a token that is never 
 });
 
 test("spans and log records of the SDK: metrics from them, whole traces kept or not, the rest stored", async () => {
-  test.setTimeout(300_000);
   await publish(
     {
       traces: [

@@ -45,7 +45,6 @@ async function sendSpans(count: number): Promise<void> {
 test("a lane for traces is drafted on the spans of the last minutes, published, and does what it said", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   await publish({}, "as it comes");
   await sendSpans(50);
   await untilSampled({ spans: "/looms" }, 50);
@@ -77,7 +76,6 @@ test("a lane for traces is drafted on the spans of the last minutes, published, 
 test("an exporter is added, keeps its secret, sends, and is compared with the store; one that fails says why", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const port = await freePort();
   const backend = await startBackend(port, `/tmp/tin-ladder-${port}.jsonl`);
@@ -116,7 +114,6 @@ test("an exporter is added, keeps its secret, sends, and is compared with the st
 test("what a draft does to what people look at: two lines, the largest difference, and what will be empty", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const body = {
     name: "shuttle.thrown",
@@ -175,7 +172,6 @@ test("points, bytes and cost on the page agree with counting what was tried by h
 });
 
 test("a draft is tried on fifty thousand points in the browser", async ({ page }) => {
-  test.setTimeout(300_000);
   await publish({}, "as it comes");
   const began = Date.now();
   const bodyOf = (turn: number) => {

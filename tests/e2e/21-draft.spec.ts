@@ -42,7 +42,6 @@ const lookedAt = (page: Page) => page.getByRole("region", { name: "What people l
 test("series, points and bytes at a step agree with counting by hand; its values are tried; points are followed", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const sets = Array.from({ length: 28 }, (_, i) => ({ route: `/shed/${i % 7}`, hue: i % 2 ? "red" : "blue" }));
   await arrive("knot.tied", sets);
   const sample = await sampleOf(page);
@@ -92,7 +91,6 @@ test("series, points and bytes at a step agree with counting by hand; its values
 test("a draft that takes an attribute away says which contract it breaks and which readings lose their lines", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const attributes = [{ name: "bench", values: ["one", "two"] }];
   const body = { name: "hem.sewn", kind: "counter", unit: "{item}", service: "loomery", instances: 1, attributes };
   const saved = await fetch(`${WEB}/api/contracts`, {
@@ -132,7 +130,6 @@ test("a draft that takes an attribute away says which contract it breaks and whi
 });
 
 test("what would count twice is pointed out with how many series, however it comes about", async ({ page }) => {
-  test.setTimeout(300_000);
   await arrive(
     "seam.closed",
     Array.from({ length: 12 }, (_, i) => ({ side: `side ${i % 4}` })),
@@ -156,7 +153,6 @@ test("what would count twice is pointed out with how many series, however it com
 });
 
 test("prices are the team's: set in one browser, used in another", async ({ page, browser }) => {
-  test.setTimeout(300_000);
   await arrive("button.sewn", [{ size: "small" }, { size: "large" }]);
   await page.goto("/pipeline");
   const price = page.getByLabel("price of a series a month");
@@ -209,7 +205,6 @@ test("two versions are compared line by line, and the draft with what is live", 
 test("what made series grow is what counting by hand gives, on random series of releases old and new", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const HOUR = 3600_000;
   const attribute = ([key, stringValue]: [string, string]) => ({ key, value: { stringValue } });
   // Whether an instance was there an hour and a half ago, and is there now.

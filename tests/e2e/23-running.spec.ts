@@ -54,7 +54,6 @@ function stopped(child: ChildProcess): Promise<number | null> {
 }
 
 test("what is killed is started again, the database too, and nothing acknowledged is lost over a stop", async () => {
-  test.setTimeout(300_000);
   const env = await ports();
   const web = `http://127.0.0.1:${env.TIN_WEB_PORT}`;
   const intake = `http://127.0.0.1:${env.TIN_INTAKE_PORT}`;

@@ -105,7 +105,6 @@ const PAGES: [string, string][] = [
 ];
 
 test("pages with charts live through five minutes of refreshes, drags, back and forward", async ({ context }) => {
-  test.setTimeout(300_000);
   const now = Date.now();
   expect(await post(metricsOf(now - 14 * 60_000, now))).toBe(200);
   const errors: string[] = [];
@@ -161,7 +160,6 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
 });
 
 test("every page comes alive in the browser as the server drew it", async ({ context }) => {
-  test.setTimeout(300_000);
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);
   const errors: string[] = [];
@@ -191,7 +189,6 @@ test("every page comes alive in the browser as the server drew it", async ({ con
 test("an answer that takes longer than the refresh is awaited, and what is chosen meanwhile asked at once", async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);
   const asked: string[] = [];

@@ -174,7 +174,6 @@ function goodOf({ call }: NamedCall): Record<keyof Sent, fc.Arbitrary<unknown>> 
 
 for (const topic of [...new Set(ALL_CALLS.map((one) => one.topic))]) {
   test(`calls about ${topic} answer what the contract says, whatever they are given`, async () => {
-    test.setTimeout(300_000);
     const wrong: string[] = [];
     for (const one of ALL_CALLS.filter((other) => other.topic === topic)) {
       const { call } = one;

@@ -198,7 +198,6 @@ test("behind nginx as the guide says: its name only, secure cookies, and where e
 });
 
 test("the intake speaks TLS by itself over HTTP and gRPC, and shows a renewed certificate without a restart", async () => {
-  test.setTimeout(120_000);
   const [port, grpcPort, webPort] = [await freePort(), await freePort(), await freePort()];
   const [cert, key] = [fileOf("shown.pem"), fileOf("shown-key.pem")];
   const show = (name: string) => {

@@ -36,6 +36,7 @@ async function send(intake: string, body: object): Promise<void> {
  * Runs rounds, each by its seed.
  *
  * @param progress told how many are done
+ * @param longest after this no further rounds begin, ms: a slow machine does fewer of them
  * @returns what differed, with the seed of each
  */
 export async function fuzz(
@@ -43,10 +44,12 @@ export async function fuzz(
   seed: number,
   rounds: number,
   progress: (done: number) => void = () => {},
+  longest = Number.POSITIVE_INFINITY,
 ): Promise<string[]> {
   const wrong: string[] = [];
+  const begun = Date.now();
   const asking = (text: string, from: number, to: number, every: string) => ask(web, text, from, to, every);
-  for (let at = 0; at < rounds && wrong.length < 10; at += TOGETHER) {
+  for (let at = 0; at < rounds && wrong.length < 10 && Date.now() - begun < longest; at += TOGETHER) {
     const scenarios = Array.from({ length: Math.min(TOGETHER, rounds - at) }, (_, i) =>
       scenarioOf(seed + at + i, Date.now()),
     );

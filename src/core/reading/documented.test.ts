@@ -3,6 +3,7 @@ import type { UsedStrip } from "@/engine/collect";
 import { LOOK_BACK, reportsOf } from "@/engine/reports";
 import { StripCache } from "@/engine/stripCache";
 import type { StripNote } from "@/store/strips/strips";
+import { chartOf } from "@/ui/chart/chartOf";
 import { rowsOf } from "@/ui/chart/drawn";
 import { duration } from "../api/duration";
 import { emptyPointSet, FLAG, type Kind, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
@@ -989,8 +990,7 @@ describe("the fresh end", () => {
         series: result.series.map(({ settledTo: _, ...rest }) => rest),
       });
       expect(sideBySide(late(one), late(other))[0].furthest).not.toBeNull();
-      const drawn = [{ series: one.series[0], stroke: { colour: "", width: 1 }, key: "s0", name: "" }];
-      const rows = rowsOf(one, drawn, 1);
+      const rows = rowsOf(chartOf([{ text: "count of m", result: one }]));
       expect(rows.map(({ s0 }) => s0)).toEqual([36, 36, null, null]);
       expect(rows.map((row) => row["s0 fresh"])).toEqual([null, 36, 36, 36]);
     },

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { ageStroke, strokesOf } from "./colours";
 import { isDimmed } from "./hover";
-import { nameRows, seriesName, spreadLabels } from "./labels";
+import { nameRows, spreadLabels } from "./labels";
 import { valueTicks } from "./ticks";
 
 const series = (labels: Record<string, string | null>) => ({ labels, values: [], total: null });
@@ -57,9 +57,7 @@ test("releases take their colour by age, others by place", () => {
   ]);
 });
 
-test("names and dimming go by label values", () => {
-  expect(seriesName(series({}))).toBe("all");
-  expect(seriesName(series({ depot: "Brindle", release: null }))).toBe("Brindle · none");
+test("dimming goes by label values", () => {
   expect(isDimmed({ depot: "a" }, { depot: "b" })).toBe(true);
   expect(isDimmed({ depot: "a" }, { depot: "a", release: "1" })).toBe(false);
   expect(isDimmed({ queue: "x" }, { depot: "a" })).toBe(false);

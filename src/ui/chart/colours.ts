@@ -8,7 +8,7 @@ export interface Stroke {
 
 const PALETTE = 6;
 /** Lines beyond the palette: all alike, told apart by pointing at them. */
-const PLAIN: Stroke = { colour: "var(--color-secondary)", width: 1 };
+export const PLAIN: Stroke = { colour: "var(--color-secondary)", width: 1 };
 
 /** Releases: the newest is the ink blue and thick, older ones step towards grey and thin. */
 export function ageStroke(age: number): Stroke {

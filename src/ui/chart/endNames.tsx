@@ -1,5 +1,6 @@
 import { usePlotArea, useYAxisScale } from "recharts";
 import { shortName } from "../frame/names";
+import type { ChartProps } from "./chartProps";
 import type { Drawn, Row } from "./drawn";
 import { isDimmed } from "./hover";
 import { MAX_LABEL, spreadLabels } from "./labels";
@@ -12,33 +13,45 @@ export function EndNames({
   drawn,
   rows,
   more,
+  offset,
   pointed,
   point,
+  onName,
 }: {
   drawn: readonly Drawn[];
   rows: readonly Row[];
   more: number;
+  /** Room that the axis at the right takes, px. */
+  offset: number;
   pointed: Record<string, string | null> | null;
   point: (labels: Record<string, string | null> | null) => void;
+  onName?: ChartProps["onName"];
 }) {
-  const scale = useYAxisScale();
+  const left = useYAxisScale("left");
+  const right = useYAxisScale("right");
   const plot = usePlotArea();
-  if (!scale || !plot) return null;
+  if (!left || !plot) return null;
   // The names of the largest, as many as there is room for.
-  const named = drawn.slice(0, Math.max(1, Math.floor(plot.height / NAME_HEIGHT) - 1));
-  const unnamed = more + drawn.length - named.length;
-  const ends = named.map(({ key }) => {
-    for (let i = rows.length - 1; i >= 0; i--)
-      if (typeof rows[i][key] === "number") return scale(rows[i][key] as number) ?? plot.y;
+  const own = drawn.filter(({ earlier }) => !earlier);
+  const named = own.slice(0, Math.max(1, Math.floor(plot.height / NAME_HEIGHT) - 1));
+  const unnamed = more + own.length - named.length;
+  const ends = named.map(({ key, side }) => {
+    const scale = (side === "right" ? right : null) ?? left;
+    for (let i = rows.length - 1; i >= 0; i--) {
+      const value = rows[i][key];
+      // What stands on top of others is named in the middle of its area.
+      if (value != null) return scale(typeof value === "number" ? value : (value[0] + value[1]) / 2) ?? plot.y;
+    }
     return plot.y + plot.height;
   });
   const placed = spreadLabels(ends, NAME_HEIGHT, plot.y + 4, plot.y + plot.height - (unnamed > 0 ? 16 : 2));
   return (
     <g>
       {named.map(({ name, stroke, series, key }, i) => (
+        // biome-ignore lint/a11y/noStaticElementInteractions: the same values can be chosen by keys where they stand in tables
         <text
           key={key}
-          x={plot.x + plot.width + 7}
+          x={plot.x + plot.width + offset + 7}
           y={placed[i] + 4}
           fill={stroke.colour}
           fontSize={12}
@@ -46,14 +59,20 @@ export function EndNames({
           opacity={isDimmed(series.labels, pointed) ? 0.3 : 1}
           onPointerEnter={() => point(series.labels)}
           onPointerLeave={() => point(null)}
-          style={{ cursor: "default" }}
+          onClick={(event) => onName?.(series.labels, { x: event.clientX, y: event.clientY })}
+          style={{ cursor: onName && Object.keys(series.labels).length > 0 ? "pointer" : "default" }}
         >
           <title>{name}</title>
           {shortName(name, MAX_LABEL)}
         </text>
       ))}
       {unnamed > 0 && (
-        <text x={plot.x + plot.width + 7} y={plot.y + plot.height + 2} fontSize={12} fill="var(--color-secondary)">
+        <text
+          x={plot.x + plot.width + offset + 7}
+          y={plot.y + plot.height + 2}
+          fontSize={12}
+          fill="var(--color-secondary)"
+        >
           and {unnamed} more
         </text>
       )}

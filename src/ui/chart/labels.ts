@@ -1,12 +1,3 @@
-import type { ReadingSeries } from "@/core/reading/result";
-
-/** A series' name at the end of its line: the values of its labels. */
-export function seriesName(series: ReadingSeries): string {
-  const values = Object.values(series.labels);
-  if (values.length === 0) return "all";
-  return values.map((value) => (value === null ? "none" : value === "" ? "(empty)" : value)).join(" · ");
-}
-
 /** Characters of a name that a chart has room for. */
 export const MAX_LABEL = 18;
 

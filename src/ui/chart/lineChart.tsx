@@ -14,19 +14,17 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
-import { digits, formOf } from "@/core/unit/format";
+import { digits } from "@/core/unit/format";
 import { fixed, type Span } from "@/core/window/window";
 import { shortName } from "../frame/names";
 import { tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
-import { strokesOf } from "./colours";
-import { chosenSeries, type Drawn, MAX_COLOURED, MAX_LINES, type Row, rowsOf } from "./drawn";
+import type { ChartProps } from "./chartProps";
+import { type Axis, type Row, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
 import { isDimmed, useHover } from "./hover";
-import { MAX_LABEL, nameRows, seriesName } from "./labels";
-import type { LinesProps } from "./linesProps";
+import { MAX_LABEL, nameRows } from "./labels";
 import { Crosshair, momentInWords, type PlotBox } from "./readout";
-import { valueTicks } from "./ticks";
 import { walk } from "./walk";
 
 /** Until it is measured. */
@@ -62,7 +60,7 @@ function LoneDot({
 /** Marks nearer than this part of the window turn their names away from each other. */
 const CROWDED = 0.07;
 
-type Mark = NonNullable<LinesProps["marks"]>[number];
+type Mark = NonNullable<ChartProps["marks"]>[number];
 
 const NO_MARKS: readonly Mark[] = [];
 
@@ -81,66 +79,70 @@ function PlotEdges({ edges }: { edges: RefObject<PlotBox> }) {
   return null;
 }
 
-/** A reading as lines, drawn anew only with another answer: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
-export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, height = 240, all = false }: LinesProps) {
-  const span = useMemo(() => ({ from: result.from, to: result.to }), [result]);
+const TICK = { fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" };
+
+/** A value beside an axis; the topmost says its unit. */
+function tickText({ ticks, writer }: Axis, value: number): string {
+  return value === ticks[ticks.length - 1] ? `${digits(value)} ${writer.suffix}`.trim() : digits(value);
+}
+
+function axisWidth(axis: Axis): number {
+  return Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...axis.ticks.map((value) => tickText(axis, value).length)));
+}
+
+/** Values over time, drawn anew only with another answer: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
+export const LineChart = memo(function LineChart({
+  chart,
+  marks = NO_MARKS,
+  height = 240,
+  thresholds = [],
+  onName,
+}: ChartProps) {
+  const span = useMemo<Span>(() => ({ from: chart.from, to: chart.to }), [chart]);
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const edges = useRef<PlotBox>({ left: 0, width: 1, top: 0, height: 0 });
   const [width, setWidth] = useState(DEFAULT_WIDTH);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
   const begun = useRef<number | null>(null);
-  const chart = useRef<HTMLDivElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const endDrag = () => {
     begun.current = null;
     setDrag(null);
   };
-
-  const series = useMemo(() => chosenSeries(result, all ? MAX_LINES : MAX_COLOURED), [result, all]);
-  const drawn = useMemo<Drawn[]>(() => {
-    const strokes = strokesOf(
-      series,
-      marks.map(({ release }) => release),
-    );
-    return series.map((one, i) => ({ series: one, stroke: strokes[i], key: `s${i}`, name: seriesName(one) }));
-  }, [series, marks]);
-  const { rows, ticks, form } = useMemo(() => {
-    let low = 0;
-    let high = 0;
-    for (const one of series) {
-      for (const value of one.values) {
-        if (value === null) continue;
-        if (value < low) low = value;
-        if (value > high) high = value;
-      }
-    }
-    const shape = formOf(result.unit, Math.max(Math.abs(low), Math.abs(high)), result.share);
-    return {
-      rows: rowsOf(result, drawn, shape.factor),
-      ticks: valueTicks(low * shape.factor, high * shape.factor),
-      form: shape,
-    };
-  }, [result, drawn, series]);
+  const { drawn, left, right, style } = chart;
+  const rows = useMemo(() => rowsOf(chart), [chart]);
+  const lines = style === "lines" ? drawn : [];
   // What is pointed at is told to those who do not see it, without drawing the chart anew.
   useEffect(() => {
     const tell = () => {
       const moment = hover.pointed.get();
-      chart.current?.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
-      if (moment === null) chart.current?.removeAttribute("aria-valuetext");
-      else chart.current?.setAttribute("aria-valuetext", momentInWords(result, drawn, moment));
+      frame.current?.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
+      if (moment === null) frame.current?.removeAttribute("aria-valuetext");
+      else frame.current?.setAttribute("aria-valuetext", momentInWords(chart, moment));
     };
     tell();
     return hover.pointed.subscribe(tell);
-  }, [hover.pointed, result, drawn, span]);
+  }, [hover.pointed, chart, span]);
   const longest = Math.max(
-    result.series.length > drawn.length ? 11 : 4,
-    ...drawn.map(({ name }) => Math.min(MAX_LABEL, name.length)),
+    chart.more > 0 ? 11 : 4,
+    ...drawn.map(({ name, earlier }) => (earlier ? 0 : Math.min(MAX_LABEL, name.length))),
   );
   const labelWidth = 14 + longest * 6.8;
-  const valueLabel = (value: number) =>
-    value === ticks[ticks.length - 1] ? `${digits(value)} ${form.suffix}` : digits(value);
-  const axisWidth = Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...ticks.map((value) => valueLabel(value).length)));
-  const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor((width - labelWidth - axisWidth) / TIME_ROOM)));
+  const leftWidth = axisWidth(left);
+  const rightWidth = right ? axisWidth(right) : 0;
+  const room = width - labelWidth - leftWidth - rightWidth;
+  const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
+  const axisProps = (axis: Axis) => ({
+    ticks: axis.ticks,
+    domain: [axis.ticks[0], axis.ticks[axis.ticks.length - 1]],
+    scale: axis.log ? ("log" as const) : ("linear" as const),
+    allowDataOverflow: true,
+    tickFormatter: (value: number) => tickText(axis, value),
+    tick: TICK,
+    axisLine: false,
+    tickLine: false,
+  });
 
   const timeAt = (clientX: number, element: Element) => {
     const { left } = element.getBoundingClientRect();
@@ -157,17 +159,17 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
 
   return (
     <div
-      ref={chart}
+      ref={frame}
       role="slider"
       tabIndex={0}
-      aria-label={`Moment in ${result.reading}`}
+      aria-label={`Moment in ${chart.label}`}
       aria-valuemin={span.from}
       aria-valuemax={span.to}
       aria-valuenow={span.to}
       className="relative touch-none outline-offset-2 select-none"
       style={{ height }}
       onKeyDown={(event) => {
-        const next = walk(result.times, hover.pointed.get(), event.key, event.shiftKey);
+        const next = walk(chart.times, hover.pointed.get(), event.key, event.shiftKey);
         if (next === undefined) return;
         event.preventDefault();
         event.stopPropagation();
@@ -206,7 +208,7 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
           accessibilityLayer={false}
         >
           <PlotEdges edges={edges} />
-          <CartesianGrid vertical={false} stroke="var(--color-base-300)" strokeOpacity={0.55} />
+          <CartesianGrid yAxisId="left" vertical={false} stroke="var(--color-base-300)" strokeOpacity={0.55} />
           <XAxis
             dataKey="time"
             type="number"
@@ -214,23 +216,63 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
             allowDataOverflow
             ticks={tickTimes(span.from, span.to, wanted)}
             tickFormatter={(at: number) => tick(at, span.to - span.from)}
-            tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
+            tick={TICK}
             stroke="var(--color-base-300)"
             tickLine={false}
           />
-          <YAxis
-            ticks={ticks}
-            domain={[ticks[0], ticks[ticks.length - 1]]}
-            allowDataOverflow
-            width={axisWidth}
-            tickFormatter={valueLabel}
-            tick={{ fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" }}
-            axisLine={false}
-            tickLine={false}
-          />
-          {drawn.map(({ key, stroke, series: one }) => (
+          <YAxis yAxisId="left" width={leftWidth} {...axisProps(left)} />
+          {right && <YAxis yAxisId="right" orientation="right" width={rightWidth} {...axisProps(right)} />}
+          {thresholds.map(({ at, word, value, wrong }) => {
+            const level = value * left.writer.factor;
+            const [bottom, top] = [left.ticks[0], left.ticks[left.ticks.length - 1]];
+            const colour = wrong === "neither" ? "var(--color-secondary)" : "var(--color-error)";
+            return [
+              wrong !== "neither" && level < top && level > bottom && (
+                <ReferenceArea
+                  key={`${at} side`}
+                  yAxisId="left"
+                  y1={wrong === "above" ? level : bottom}
+                  y2={wrong === "above" ? top : level}
+                  fill={colour}
+                  fillOpacity={0.06}
+                />
+              ),
+              <ReferenceLine
+                key={`${at} line`}
+                yAxisId="left"
+                y={level}
+                stroke={colour}
+                strokeDasharray="5 3"
+                label={{
+                  value: `${word} ${at}`,
+                  position: "insideBottomLeft",
+                  fontSize: 11,
+                  fill: colour,
+                  fontFamily: "var(--font-sans)",
+                }}
+              />,
+            ];
+          })}
+          {style !== "lines" &&
+            drawn.map(({ key, stroke, series: one, side }) => (
+              <Area
+                key={key}
+                yAxisId={side}
+                dataKey={key}
+                stroke={stroke.colour}
+                strokeWidth={style === "stacked" ? 1 : 0}
+                fill={stroke.colour}
+                fillOpacity={isDimmed(one.labels, hover.labels) ? 0.15 : style === "stacked" ? 0.5 : 0.8}
+                isAnimationActive={false}
+                connectNulls={false}
+                activeDot={false}
+                type="linear"
+              />
+            ))}
+          {lines.map(({ key, stroke, series: one, side }) => (
             <Area
               key={`${key} bounds`}
+              yAxisId={side}
               dataKey={`${key} bounds`}
               stroke="none"
               fill={stroke.colour}
@@ -241,13 +283,15 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
               type="linear"
             />
           ))}
-          {[...drawn].reverse().map(({ key, stroke, series: one }) => (
+          {[...lines].reverse().map(({ key, stroke, series: one, side, earlier }) => (
             <Line
               key={key}
+              yAxisId={side}
+              strokeDasharray={earlier ? "2 4" : ""}
               dataKey={key}
               stroke={stroke.colour}
               strokeWidth={stroke.width}
-              strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : 1}
+              strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : earlier ? 0.7 : 1}
               dot={(dot) => <LoneDot {...dot} key={dot.key} lone={`${key} dot`} colour={stroke.colour} />}
               activeDot={false}
               isAnimationActive={false}
@@ -255,12 +299,13 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
               type="linear"
             />
           ))}
-          {result.settledTo !== null &&
-            [...drawn]
+          {chart.unsettled &&
+            [...lines]
               .reverse()
-              .map(({ key, stroke, series: one }) => (
+              .map(({ key, stroke, series: one, side }) => (
                 <Line
                   key={`${key} fresh`}
+                  yAxisId={side}
                   dataKey={`${key} fresh`}
                   stroke={stroke.colour}
                   strokeWidth={1}
@@ -276,6 +321,7 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
           {inWindow.map(({ release, at }, i) => (
             <ReferenceLine
               key={`${release} ${at}`}
+              yAxisId="left"
               x={at}
               stroke="var(--color-neutral)"
               strokeWidth={1.5}
@@ -291,6 +337,7 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
           ))}
           {drag && Math.abs(drag.to - drag.from) > 0 && (
             <ReferenceArea
+              yAxisId="left"
               x1={Math.min(drag.from, drag.to)}
               x2={Math.max(drag.from, drag.to)}
               fill="var(--color-primary)"
@@ -300,13 +347,15 @@ export const LineChart = memo(function LineChart({ result, marks = NO_MARKS, hei
           <EndNames
             drawn={drawn}
             rows={rows}
-            more={result.series.length - drawn.length}
+            more={chart.more}
+            offset={rightWidth}
             pointed={hover.labels}
             point={hover.setLabels}
+            onName={onName}
           />
         </ComposedChart>
       </ResponsiveContainer>
-      <Crosshair result={result} drawn={drawn} span={span} edges={edges} labelWidth={labelWidth} />
+      <Crosshair chart={chart} edges={edges} labelWidth={labelWidth + rightWidth} />
     </div>
   );
 });

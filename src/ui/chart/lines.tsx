@@ -1,8 +1,11 @@
 "use client";
 
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useMemo, useState } from "react";
+import type { ReadingResult } from "@/core/reading/result";
 import { Guard } from "../frame/guard";
-import type { LinesProps } from "./linesProps";
+import { chartOf } from "./chartOf";
+import type { ChartProps } from "./chartProps";
+import { MAX_COLOURED, MAX_LINES } from "./drawn";
 import { ChartSkeleton } from "./skeleton";
 import { ValueTable } from "./valueTable";
 
@@ -13,14 +16,14 @@ const asked = typeof window === "undefined" ? null : import("./lineChart");
 
 const LineChart = lazy(async () => ({ default: (await (asked ?? import("./lineChart"))).LineChart }));
 
-/** A reading as lines, with a word where it cannot be drawn. */
-export function Lines(props: LinesProps) {
+/** Charts over time, with a word where one cannot be drawn, and as a table on demand. */
+export function TimeChart(props: ChartProps) {
   const [table, setTable] = useState(false);
   return (
-    <Guard what="This chart" again={props.result}>
+    <Guard what="This chart" again={props.chart}>
       <div className="group relative">
         {table ? (
-          <ValueTable result={props.result} height={props.height ?? USUAL_HEIGHT} />
+          <ValueTable chart={props.chart} height={props.height ?? USUAL_HEIGHT} />
         ) : (
           <Suspense fallback={<ChartSkeleton height={props.height} />}>
             <LineChart {...props} />
@@ -37,4 +40,29 @@ export function Lines(props: LinesProps) {
       </div>
     </Guard>
   );
+}
+
+/** One reading as lines. */
+export function Lines({
+  result,
+  marks,
+  height,
+  all = false,
+}: {
+  result: ReadingResult;
+  /** Releases to mark, the newest first: their lines are the strongest. */
+  marks?: readonly { release: string; at: number }[];
+  height?: number;
+  /** Draws all series, not only as many as have a colour of their own. */
+  all?: boolean;
+}) {
+  const chart = useMemo(
+    () =>
+      chartOf([{ text: result.reading, result }], {
+        most: all ? MAX_LINES : MAX_COLOURED,
+        releases: marks?.map(({ release }) => release) ?? [],
+      }),
+    [result, marks, all],
+  );
+  return <TimeChart chart={chart} marks={marks} height={height} />;
 }

@@ -4,9 +4,11 @@ import { type ReactNode, useRef } from "react";
 import type { ReadingResult } from "@/core/reading/result";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpanWhileSeen } from "../query/seen";
 import { useMarksOf, useReading } from "../query/use";
+import { useHand } from "../sheet/inHand";
 import { Lines } from "./lines";
 import { ChartSkeleton } from "./skeleton";
 
@@ -29,9 +31,26 @@ export function ReadingPlate({ title, text, height = 190 }: { title: ReactNode; 
   const carried = useCarried();
   const { data, error, isPlaceholderData } = useReading(text, span);
   const marks = useMarksOf(data);
+  const { held, keep } = useHand();
+  const own = { text, title: typeof title === "string" ? title : "" };
+  const take = () => {
+    held.current = own;
+  };
   return (
-    <section ref={section} className="plate min-w-0 px-3 pt-2 pb-1">
-      <h2 className="font-bold">{title}</h2>
+    // biome-ignore lint/a11y/noStaticElementInteractions: it only notes what is in hand
+    <section ref={section} className="group/plate plate min-w-0 px-3 pt-2 pb-1" onPointerEnter={take} onFocus={take}>
+      <h2 className="flex items-baseline justify-between gap-3 font-bold">
+        {title}
+        <OnlyWith right="edit">
+          <button
+            type="button"
+            className="slot mr-20 text-[12px] opacity-0 group-hover/plate:opacity-100 focus:opacity-100"
+            onClick={() => keep(own)}
+          >
+            keep
+          </button>
+        </OnlyWith>
+      </h2>
       <p className="num truncate text-[11.5px] text-muted" title={text}>
         <Link
           href={`/scratch${carried ? `${carried}&` : "?"}reading=${encodeURIComponent(text)}`}

@@ -1,10 +1,9 @@
 import type { RefObject } from "react";
-import { type ReadingResult, type ReadingSeries, settledSteps } from "@/core/reading/result";
-import { digits, formOf } from "@/core/unit/format";
-import type { Span } from "@/core/window/window";
+import { settledSteps } from "@/core/reading/result";
+import { digits } from "@/core/unit/format";
 import { shortName } from "../frame/names";
 import { moment as momentText } from "../frame/times";
-import { type Drawn, isWide } from "./drawn";
+import { type Chart, type Drawn, isWide } from "./drawn";
 import { usePointedMoment } from "./hover";
 
 /** Where the plot lies inside its chart, px. */
@@ -16,34 +15,29 @@ export interface PlotBox {
 }
 
 /** A value in a person's units, with its bounds where they are wide: "239 ms (100 to 250)". */
-export function valueText(result: ReadingResult, series: ReadingSeries, i: number): string {
-  const { text, bounds } = valueWithBounds(result, series, i, result.share);
+export function valueText(drawn: Drawn, i: number): string {
+  const { text, bounds } = valueWithBounds(drawn, i);
   return bounds === "" ? text : `${text} ${bounds}`;
 }
 
-function valueWithBounds(
-  result: ReadingResult,
-  series: ReadingSeries,
-  i: number,
-  share: boolean,
-): { text: string; bounds: string } {
+function valueWithBounds({ series, write }: Drawn, i: number): { text: string; bounds: string } {
   const value = series.values[i];
   if (value === null) return { text: "no data", bounds: "" };
-  const form = formOf(result.unit, value, share);
-  const text = `${digits(value * form.factor)} ${form.suffix}`.trim();
+  const writer = write(value);
+  const text = writer.text(value);
   if (!isWide(series, i)) return { text, bounds: "" };
   const low = series.low?.[i];
   const high = series.high?.[i];
-  const end = high == null ? "or more" : `to ${digits(high * form.factor)}`;
-  return { text, bounds: low == null ? "" : `(${digits(low * form.factor)} ${end})` };
+  const end = high == null ? "or more" : `to ${digits(high * writer.factor)}`;
+  return { text, bounds: low == null ? "" : `(${digits(low * writer.factor)} ${end})` };
 }
 
 /** What stands at a moment, for those who do not see it: the time, and the value of each line. */
-export function momentInWords(result: ReadingResult, drawn: readonly Drawn[], moment: number): string {
-  const index = result.times.findIndex((end) => end >= moment);
+export function momentInWords({ times, drawn }: Chart, moment: number): string {
+  const index = times.findIndex((end) => end >= moment);
   if (index < 0) return momentText(moment);
-  const values = toldAt(drawn, index).map(({ name, series }) => `${name} ${valueText(result, series, index)}`);
-  return `${momentText(result.times[index])}: ${values.join(", ")}`;
+  const values = toldAt(drawn, index).map((one) => `${one.name} ${valueText(one, index)}`);
+  return `${momentText(times[index])}: ${values.join(", ")}`;
 }
 
 /** Values that stand beside the crosshair; of more lines, the greatest there. */
@@ -59,14 +53,12 @@ function toldAt(drawn: readonly Drawn[], index: number): readonly Drawn[] {
 
 /** The values at the crosshair, beside it. */
 function Readout({
-  result,
-  drawn,
+  chart: { times, drawn },
   index,
   left,
   labelWidth,
 }: {
-  result: ReadingResult;
-  drawn: readonly Drawn[];
+  chart: Chart;
   index: number;
   left: boolean;
   labelWidth: number;
@@ -76,17 +68,21 @@ function Readout({
       className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`}
       style={left ? {} : { right: labelWidth + 6 }}
     >
-      <p className="num text-muted">{momentText(result.times[index])}</p>
-      {drawn.some(({ series }) => index >= settledSteps(result.times, series)) && (
+      <p className="num text-muted">{momentText(times[index])}</p>
+      {drawn.some(({ series }) => index >= settledSteps(times, series)) && (
         <p className="text-muted">not all have reported yet</p>
       )}
       <table>
         <tbody>
-          {toldAt(drawn, index).map(({ key, name, series, stroke }) => {
-            const { text, bounds } = valueWithBounds(result, series, index, result.share);
+          {toldAt(drawn, index).map((one) => {
+            const { key, name, stroke, earlier } = one;
+            const { text, bounds } = valueWithBounds(one, index);
             return (
               <tr key={key}>
-                <td className="max-w-64 truncate pr-3 font-semibold" style={{ color: stroke.colour }}>
+                <td
+                  className={`max-w-64 truncate pr-3 ${earlier ? "" : "font-semibold"}`}
+                  style={{ color: stroke.colour }}
+                >
                   {shortName(name, MAX_NAME)}
                 </td>
                 <td className="num text-right whitespace-nowrap">{text}</td>
@@ -103,15 +99,11 @@ function Readout({
 
 /** A line at the moment that is pointed at, and the values there. */
 export function Crosshair({
-  result,
-  drawn,
-  span,
+  chart,
   edges,
   labelWidth,
 }: {
-  result: ReadingResult;
-  drawn: readonly Drawn[];
-  span: Span;
+  chart: Chart;
   /** Of the plot inside the chart, px. */
   edges: RefObject<PlotBox>;
   labelWidth: number;
@@ -119,8 +111,8 @@ export function Crosshair({
   const moment = usePointedMoment();
   if (moment === null) return null;
   // A step's end names it: the step in hand is the first whose end is not before the pointer.
-  const index = result.times.findIndex((end) => end >= moment);
-  const part = (moment - span.from) / (span.to - span.from);
+  const index = chart.times.findIndex((end) => end >= moment);
+  const part = (moment - chart.from) / (chart.to - chart.from);
   const { left, width, top, height } = edges.current;
   return (
     <>
@@ -132,7 +124,7 @@ export function Crosshair({
           style={{ left: left + part * width, top, height }}
         />
       )}
-      {index >= 0 && <Readout result={result} drawn={drawn} index={index} left={part > 0.5} labelWidth={labelWidth} />}
+      {index >= 0 && <Readout chart={chart} index={index} left={part > 0.5} labelWidth={labelWidth} />}
     </>
   );
 }

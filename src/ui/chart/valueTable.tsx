@@ -1,11 +1,10 @@
-import type { ReadingResult } from "@/core/reading/result";
 import { moment } from "../frame/times";
-import { seriesName } from "./labels";
+import type { Chart } from "./drawn";
 import { valueText } from "./readout";
 
 /** The values of a reading as a table, newest first: for those who do not see lines, or want the figures. */
-export function ValueTable({ result, height }: { result: ReadingResult; height: number }) {
-  const order = result.times.map((_, i) => i).reverse();
+export function ValueTable({ chart: { times, drawn }, height }: { chart: Chart; height: number }) {
+  const order = times.map((_, i) => i).reverse();
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keys
     <section aria-label="Values" tabIndex={0} className="overflow-auto" style={{ height }}>
@@ -15,22 +14,22 @@ export function ValueTable({ result, height }: { result: ReadingResult; height: 
             <th scope="col" className="py-1 pr-4">
               until
             </th>
-            {result.series.map((series) => (
-              <th key={seriesName(series)} scope="col" className="py-1 pr-4 text-right">
-                {seriesName(series)}
+            {drawn.map(({ key, name }) => (
+              <th key={key} scope="col" className="py-1 pr-4 text-right">
+                {name}
               </th>
             ))}
           </tr>
         </thead>
         <tbody>
           {order.map((i) => (
-            <tr key={result.times[i]}>
+            <tr key={times[i]}>
               <th scope="row" className="num pr-4 text-left font-normal whitespace-nowrap text-muted">
-                {moment(result.times[i])}
+                {moment(times[i])}
               </th>
-              {result.series.map((series) => (
-                <td key={seriesName(series)} className="num pr-4 text-right whitespace-nowrap">
-                  {series.values[i] === null ? "—" : valueText(result, series, i)}
+              {drawn.map((one) => (
+                <td key={one.key} className="num pr-4 text-right whitespace-nowrap">
+                  {one.series.values[i] === null ? "—" : valueText(one, i)}
                 </td>
               ))}
             </tr>

@@ -7,11 +7,13 @@ export function Dialog({
   title,
   open,
   onClose,
+  wide = false,
   children,
 }: {
   title: string;
   open: boolean;
   onClose: () => void;
+  wide?: boolean;
   children: ReactNode;
 }) {
   const dialog = useRef<HTMLDialogElement>(null);
@@ -34,7 +36,7 @@ export function Dialog({
       onClick={(event) => {
         if (event.target === dialog.current) onClose();
       }}
-      className="plate m-auto w-[30rem] max-w-[90vw] p-0 text-base-content backdrop:bg-neutral/30 dark:backdrop:bg-base-200/70"
+      className={`plate m-auto ${wide ? "w-[46rem]" : "w-[30rem]"} max-w-[90vw] p-0 text-base-content backdrop:bg-neutral/30 dark:backdrop:bg-base-200/70`}
     >
       <div className="p-4">{open && children}</div>
     </dialog>

@@ -8,6 +8,7 @@ import { HOUR } from "@/core/window/lengths";
 import { whenUnknown } from "../query/api";
 import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
+import { HandScope, useHand } from "../sheet/inHand";
 import { Dialog } from "./dialog";
 import { Guard } from "./guard";
 import { KEYS, MARKS } from "./legend";
@@ -19,6 +20,7 @@ import { singleKeysOn, useSingleKeys } from "./singleKeys";
 import { useTravel } from "./travel";
 
 const FirstRun = dynamic(() => import("../start/firstRun").then((module) => module.FirstRun));
+const KeepDialog = dynamic(() => import("../sheet/keepDialog").then((module) => module.KeepDialog));
 const Palette = dynamic(() => import("./palette").then((module) => module.Palette));
 
 function isTyping(target: EventTarget | null): boolean {
@@ -38,7 +40,12 @@ export function Frame({ children }: { children: ReactNode }) {
       if (!entry) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
     });
   }, [entry]);
-  if (!entry) return <Framed>{children}</Framed>;
+  if (!entry)
+    return (
+      <HandScope>
+        <Framed>{children}</Framed>
+      </HandScope>
+    );
   return (
     <main id="main" className="flex min-h-dvh items-start justify-center px-4 pt-[12vh] pb-8">
       <Guard what="This page" again={path}>
@@ -60,6 +67,7 @@ function Framed({ children }: { children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
   const [singleKeys, switchSingleKeys] = useSingleKeys();
+  const { held, keeping, keep } = useHand();
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -74,7 +82,10 @@ function Framed({ children }: { children: ReactNode }) {
       else if (event.key === "[") travel.go(-1);
       else if (event.key === "]") travel.go(1);
       else if (event.key === "?") setKeys(true);
-      else if (event.key === "l") chooseWindow({ type: "last", length: 6 * HOUR });
+      else if (event.key === "k" && held.current) {
+        event.preventDefault();
+        keep(held.current);
+      } else if (event.key === "l") chooseWindow({ type: "last", length: 6 * HOUR });
       else if (event.key === "t") setTheme(resolvedTheme === "soot" || resolvedTheme === "dark" ? "tin" : "soot");
       else if (event.key === "e" && !path.startsWith("/scratch")) router.push(`/scratch${carried}`);
       else if (event.key === "/") {
@@ -84,7 +95,7 @@ function Framed({ children }: { children: ReactNode }) {
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
-  }, [router, carried, travel, path, resolvedTheme, setTheme, chooseWindow]);
+  }, [router, carried, travel, path, resolvedTheme, setTheme, chooseWindow, held, keep]);
 
   const nothingYet = overview.data?.services.length === 0;
   // One's own account needs nothing to have arrived, and may be all that one may see.
@@ -113,6 +124,7 @@ function Framed({ children }: { children: ReactNode }) {
           </Guard>
         )}
       </div>
+      {keeping && <KeepDialog what={keeping} onClose={() => keep(null)} />}
       {finding && <Palette open onClose={() => setFinding(false)} />}
       <Dialog title="Keys" open={keys} onClose={() => setKeys(false)}>
         <h2 className="mb-2 text-base font-bold">Keys</h2>

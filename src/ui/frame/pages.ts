@@ -28,6 +28,8 @@ export const PAGES = [
   { path: "/pipeline", title: "Pipeline", rung: true, found: true },
   { path: "/scratch", title: "Scratch", rung: true, found: true },
   { path: "/releases", title: "Releases", rung: true, found: true },
+  { path: "/sheets", title: "Sheets", rung: true, found: true },
+  { path: "/sheets/one", title: "A sheet", found: false },
   { path: "/store", title: "Store", rung: true, found: true },
   { path: "/settings", title: "Your account", found: true },
   { path: "/settings/people", title: "People", found: true },

@@ -73,3 +73,8 @@ export const totalsQuestion = (texts: readonly string[], span: Span, zone: strin
   question(["totals", texts, span, zone], "POST /api/readings", {
     body: { readings: texts.map((text) => ({ text, every: span.to - span.from })), ...span, zone },
   });
+
+export const sheetsQuestion = () => question(["sheets"], "GET /api/sheets", {});
+
+export const sheetQuestion = (id: string) =>
+  question(["sheet", id], "GET /api/sheets/{id}", { params: { id }, query: {} });

@@ -1,5 +1,6 @@
 import type { Problem } from "@/core/api/readings";
 import type { ReadingResult } from "@/core/reading/result";
+import type { Chosen } from "@/core/sheet/pick";
 import type { Span } from "@/core/window/window";
 import { ApiProblem, ask, linesOf } from "./api";
 
@@ -12,6 +13,8 @@ export interface WantedReading {
   text: string;
   span: Span;
   zone: string;
+  /** What is chosen of picks, by name; an empty list: all. */
+  picks: Chosen;
 }
 
 interface Waiting extends WantedReading {
@@ -43,7 +46,7 @@ function send(): void {
   const groups = new Map<string, Waiting[]>();
   for (const one of waiting) {
     const { from, to } = one.span;
-    const key = `${from} ${to} ${one.zone}`;
+    const key = JSON.stringify([from, to, one.zone, one.picks]);
     groups.set(key, [...(groups.get(key) ?? []), one]);
   }
   waiting = [];
@@ -53,11 +56,15 @@ function send(): void {
 }
 
 async function sendGroup(group: readonly Waiting[]): Promise<void> {
-  const [{ span, zone, text, signal }] = group;
+  const [{ span, zone, text, signal, picks }] = group;
   const { from, to } = span;
   if (group.length === 1) {
     const [{ resolve, reject }] = group;
-    return ask("GET /api/reading", { query: { text, from, to, zone } }, signal).then(resolve, reject);
+    return ask(
+      "GET /api/reading",
+      { query: { text, from, to, zone, picks: picks as Record<string, string[]> } },
+      signal,
+    ).then(resolve, reject);
   }
   const whole = new AbortController();
   let wanted = group.length;
@@ -67,7 +74,13 @@ async function sendGroup(group: readonly Waiting[]): Promise<void> {
       if (--wanted === 0) whole.abort();
     });
   try {
-    const body = { readings: group.map((one) => ({ text: one.text })), from, to, zone };
+    const body = {
+      readings: group.map((one) => ({ text: one.text })),
+      from,
+      to,
+      zone,
+      picks: picks as Record<string, string[]>,
+    };
     for await (const line of linesOf("POST /api/readings/lines", { body }, whole.signal)) {
       const answer = JSON.parse(line) as AnswerLine;
       const one = group[answer.place];

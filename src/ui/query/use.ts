@@ -6,6 +6,8 @@ import { useMemo } from "react";
 import type { LadderAnswer, RailAnswer, ReleaseEntry } from "@/core/api/releases";
 import type { ReadingResult, ServicePlace } from "@/core/reading/result";
 import { placeIn } from "@/core/service/place";
+import type { Chosen } from "@/core/sheet/pick";
+import { picksIn } from "@/core/sheet/pickText";
 import { railSpan, type Span } from "@/core/window/window";
 import { ask } from "./api";
 import { asking } from "./asking";
@@ -48,15 +50,27 @@ export function useLadder(metric: string | null, span: Span | null) {
   }));
 }
 
-/** Answers a reading for a span; an empty text asks nothing. */
-export function useReading(text: string, span: Span | null) {
+const NO_PICKS: Chosen = {};
+
+/** Answers a reading for a span; an empty text asks nothing. @param picks what is chosen of the picks that its text may name */
+export function useReading(text: string, span: Span | null, picks: Chosen = NO_PICKS) {
   const zone = useZone();
-  return useSpanQuery<ReadingResult>(text, span, (asked) => ({
-    queryKey: readingQuestion(text, asked!, zone).queryKey,
-    queryFn: ({ signal }) => askReading({ text, span: asked!, zone }, signal),
-    enabled: text.trim() !== "" && asked !== null,
-    placeholderData: (previous, query) => (query?.queryKey[1] === text ? previous : undefined),
-  }));
+  return useSpanQuery<ReadingResult>([text, picks], span, (asked) => readingQuery(text, asked, zone, picks));
+}
+
+/** The query of a reading. Of picks only those that it names tell answers apart. */
+export function readingQuery(text: string, span: Span | null, zone: string, picks: Chosen) {
+  const named = picksIn(text).map((name) => [name, picks[name] ?? []]);
+  return {
+    queryKey: [...readingQuestion(text, span!, zone).queryKey, ...(named.length > 0 ? [named] : [])],
+    queryFn: ({ signal }: { signal: AbortSignal }) => askReading({ text, span: span!, zone, picks }, signal),
+    enabled: text.trim() !== "" && span !== null,
+    placeholderData: (previous: ReadingResult | undefined, query?: { queryKey: readonly unknown[] }) =>
+      query?.queryKey[1] === text &&
+      JSON.stringify(query.queryKey[4]) === JSON.stringify(named.length > 0 ? named : undefined)
+        ? previous
+        : undefined,
+  };
 }
 
 /** Traffic and release marks along the time rail. */

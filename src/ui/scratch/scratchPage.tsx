@@ -11,12 +11,15 @@ import { HoverScope } from "../chart/hover";
 import { Lines } from "../chart/lines";
 import { Warnings } from "../chart/plate";
 import { ChartSkeleton } from "../chart/skeleton";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
+import { useSheetAddress } from "../sheet/address";
+import { useHand } from "../sheet/inHand";
 import { ReadingTable } from "./readingTable";
 import { readFrom } from "./resolution";
 import { ReadingSentence } from "./sentence";
@@ -131,10 +134,19 @@ export function ScratchPage() {
   }, []);
 
   const tree = useMemo(() => parsed(asked), [asked]);
-  const { data, error, isFetching } = useReading(tree instanceof ReadingError ? "" : asked, span);
+  const [{ picks }] = useSheetAddress();
+  const { data, error, isFetching } = useReading(tree instanceof ReadingError ? "" : asked, span, picks);
   const marks = useMarksOf(data);
   const read = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());
   const changed = text.trim() !== asked;
+  const { held, keep } = useHand();
+  const title = tree && !(tree instanceof ReadingError) ? (tree.title ?? "") : "";
+  useEffect(() => {
+    held.current = asked.trim() === "" ? null : { text: asked.trim(), title };
+    return () => {
+      held.current = null;
+    };
+  }, [held, asked, title]);
   useNoted(asked.trim(), data !== undefined && data.series.length > 0);
 
   return (
@@ -191,7 +203,16 @@ export function ScratchPage() {
                   </>
                 )}
               </h2>
-              <p className="text-[12px] text-muted">
+              <OnlyWith right="edit">
+                <button
+                  type="button"
+                  className="slot ml-4 text-[13px]"
+                  onClick={() => keep({ text: asked.trim(), title })}
+                >
+                  keep on a sheet
+                </button>
+              </OnlyWith>
+              <p className="ml-auto pr-20 text-[12px] text-muted">
                 steps of <span className="num">{printDuration(data.every)}</span>, read from{" "}
                 {readFrom(data.resolutions)}
               </p>

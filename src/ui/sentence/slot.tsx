@@ -19,6 +19,8 @@ export interface SlotProps {
   /** Takes a value that is not among the options; returns why not, or null. */
   accept?: (text: string) => string | null;
   placeholder?: string;
+  /** Whether it stays open when something is chosen, because several may be. */
+  keepOpen?: boolean;
   /** On one line: the end of a long text is left out. */
   oneLine?: boolean;
 }
@@ -41,7 +43,7 @@ function found(options: readonly SlotOption[], text: string): SlotOption[] {
 }
 
 /** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
-export function Slot({ name, children, options, onChoose, accept, placeholder, oneLine }: SlotProps) {
+export function Slot({ name, children, options, onChoose, accept, placeholder, keepOpen, oneLine }: SlotProps) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const holder = useRef<HTMLSpanElement>(null);
@@ -70,7 +72,8 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, o
     button.current?.focus();
   };
   const choose = (value: string) => {
-    close();
+    if (keepOpen) setText("");
+    else close();
     onChoose(value);
   };
   const own = text.trim();

@@ -1,0 +1,8 @@
+import { headOf } from "@/ui/frame/pages";
+import { SheetPage } from "@/ui/sheet/sheetPage";
+
+export const metadata = headOf("/sheets/one");
+
+export default function Sheet() {
+  return <SheetPage />;
+}

@@ -1,0 +1,27 @@
+import { parseReading } from "../reading/language/parse";
+import { measuresOf, ReadingError } from "../reading/language/tree";
+import { type Look, lookAs } from "./looks";
+import { addsUp } from "./shown/chosen";
+
+/** The way to look at a reading that is proposed: nobody has to choose before they see something. */
+export function proposedLook(text: string): Look {
+  try {
+    const measures = measuresOf(parseReading(text).expression);
+    const labels = new Set(measures.flatMap(({ by }) => by));
+    const limited = measures.some(({ limit }) => limit !== null);
+    // Two and more labels, or a list of the greatest, are read as rows.
+    if (labels.size >= 2 || (limited && labels.size > 0 && !labels.has("service.version"))) return lookAs("table");
+    if (
+      labels.size === 0 &&
+      measures.length > 0 &&
+      measures.every(({ aggregation }) => aggregation.type.startsWith("share"))
+    )
+      return lookAs("number", { good: "neither" });
+    if (labels.size === 0 && addsUp(text) && measures.every(({ aggregation }) => aggregation.type === "count"))
+      return lookAs("number");
+    return lookAs("lines");
+  } catch (error) {
+    if (error instanceof ReadingError) return lookAs("lines");
+    throw error;
+  }
+}

@@ -1,0 +1,81 @@
+import type { LookAs } from "@/core/sheet/looks";
+import { changeFrom } from "@/core/sheet/shown/change";
+import { nameOf } from "@/core/sheet/shown/names";
+import { writerFor } from "@/core/sheet/shown/writer";
+import { digits } from "@/core/unit/format";
+import { Spark } from "../../chart/spark";
+import { crossed, placedIn } from "../../chart/thresholds";
+import type { LookProps, ShownReading } from "./props";
+
+const MOST = 4;
+
+function Change({
+  reading,
+  value,
+  before,
+  look,
+  words,
+}: {
+  reading: ShownReading;
+  value: number | null;
+  before: number | null;
+  look: LookAs<"number">;
+  words: string;
+}) {
+  const { result, unit } = reading;
+  const change = changeFrom(before, value, result.share, look.good);
+  if (!change) return <p className="text-[13px] text-muted">nothing to hold it against {words}</p>;
+  const { mark, by, part, good } = change;
+  const size = writerFor(result, { unit, decimals: null }, Math.abs(by)).text(Math.abs(by));
+  const amount = result.share
+    ? `${digits(Math.abs(by) * 100)} points`
+    : part === null
+      ? size
+      : `${digits(Math.abs(part) * 100)} %`;
+  const way = mark === "▬" ? "the same as" : by > 0 ? "more than" : "less than";
+  const colour = good === null ? "text-muted" : good ? "text-success" : "text-error";
+  return (
+    <p className={`text-[13px] ${colour}`}>
+      {mark} {mark === "▬" ? "" : amount} {way} {words}
+      {good !== null && <span>, {good ? "better" : "worse"}</span>}
+    </p>
+  );
+}
+
+/** What the window comes to in large figures, its change, and its course. */
+export function OneNumber({ look, readings, earlierWords }: LookProps<LookAs<"number">>) {
+  return (
+    <div className="flex flex-wrap gap-x-8 gap-y-3 py-2">
+      {readings.flatMap((reading) => {
+        const { result, earlier, unit, decimals, names, text } = reading;
+        const thresholds = placedIn(look.thresholds, result.unit);
+        const several = readings.length > 1 || result.series.length > 1;
+        return result.series.slice(0, MOST).map((series) => {
+          const writer = writerFor(result, { unit, decimals }, Math.abs(series.total ?? 0));
+          const over = crossed(series.total, thresholds);
+          const key = JSON.stringify(series.labels);
+          const before = earlier?.series.find(({ labels }) => JSON.stringify(labels) === key)?.total ?? null;
+          const top = series.values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);
+          return (
+            <div key={text + key}>
+              {several && <p className="text-[12.5px] font-semibold">{nameOf(series, names, text)}</p>}
+              <p className={`num text-[34px] leading-tight font-bold ${over ? "text-error" : ""}`}>
+                {series.total === null ? "—" : writer.figure(series.total)}
+                <span className="ml-1.5 text-[17px] font-semibold">{writer.suffix}</span>
+              </p>
+              {over && (
+                <p className="text-[13px] text-error">
+                  ✕ {over.word} {over.at}
+                </p>
+              )}
+              {earlierWords !== "" && (
+                <Change reading={reading} value={series.total} before={before} look={look} words={earlierWords} />
+              )}
+              {look.course && <Spark values={series.values} top={top} colour="var(--color-primary)" />}
+            </div>
+          );
+        });
+      })}
+    </div>
+  );
+}

@@ -1,0 +1,48 @@
+import { useMemo } from "react";
+import type { LookAs } from "@/core/sheet/looks";
+import { type ChartReading, chartOf, optionsOf } from "../../chart/chartOf";
+import { TimeChart } from "../../chart/lines";
+import { placedIn } from "../../chart/thresholds";
+import { useScope } from "../scope";
+import type { LookProps } from "./props";
+
+/** Lines, areas and bars over time. */
+export function OverTime({
+  look,
+  readings,
+  marks,
+  height,
+  earlierWords,
+}: LookProps<LookAs<"lines"> | LookAs<"stacked"> | LookAs<"bars">>) {
+  const chart = useMemo(() => {
+    const shown = readings.map(
+      ({ asked, result, earlier, names, unit, decimals }): ChartReading => ({
+        text: asked,
+        result,
+        earlier,
+        names,
+        unit,
+        decimals,
+      }),
+    );
+    return chartOf(shown, { ...optionsOf(look), releases: marks.map(({ release }) => release), earlierWords });
+  }, [look, readings, marks, earlierWords]);
+  const { onValue } = useScope();
+  const thresholds = useMemo(() => placedIn(look.thresholds, readings[0].result.unit), [look, readings]);
+  return (
+    <>
+      <TimeChart
+        chart={chart}
+        marks={marks}
+        height={height}
+        thresholds={thresholds}
+        onName={onValue && ((labels, at) => Object.keys(labels).length > 0 && onValue(labels, at, readings[0].asked))}
+      />
+      {chart.notes.map((note) => (
+        <p key={note} className="text-[12.5px] text-warning">
+          ◆ {note}
+        </p>
+      ))}
+    </>
+  );
+}

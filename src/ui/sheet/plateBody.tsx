@@ -1,0 +1,113 @@
+"use client";
+
+import { lazy, Suspense, useMemo, useRef } from "react";
+import type { ReadingsPlate } from "@/core/sheet/sheet";
+import { DURATIONS } from "@/core/window/lengths";
+import type { Span } from "@/core/window/window";
+import { ChartSkeleton } from "../chart/skeleton";
+import { ProblemNote } from "../frame/problemNote";
+import { useMarksOf } from "../query/use";
+import { AGAINST } from "./address";
+import { LookedAt } from "./looks";
+import type { ShownReading } from "./looks/props";
+import { NothingToShow } from "./missing";
+import { type Answered, movedOn, useHeldReadings, useReadings, useScope } from "./scope";
+
+const Note = lazy(() => import("./note"));
+
+export function NoteBody({ text }: { text: string }) {
+  return (
+    <Suspense fallback={<p className="whitespace-pre-wrap">{text}</p>}>
+      <Note text={text} />
+    </Suspense>
+  );
+}
+
+/** How far back a plate looks beside its window, and how that is called. */
+function earlierOf(
+  plate: ReadingsPlate,
+  against: ReturnType<typeof useScope>["against"],
+): { back: number; words: string } {
+  if (against) return against;
+  const own = plate.look.as === "number" ? plate.look.against : "";
+  const words = AGAINST.find(({ value }) => value === own)?.label ?? "";
+  return own === "" ? { back: 0, words: "" } : { back: Number(own.slice(0, -1)) * DURATIONS[own.slice(-1)], words };
+}
+
+/** The readings of a plate that are answered; the same list until one of the answers is another. */
+function useShown(
+  { readings }: ReadingsPlate,
+  held: readonly string[] | null,
+  answers: readonly Answered[],
+  earlier: readonly Answered[],
+  back: number,
+): ShownReading[] {
+  const kept = useRef<{ parts: unknown[]; shown: ShownReading[] }>({ parts: [], shown: [] });
+  const results = answers.map(({ result }) => result);
+  const olds = earlier.map(({ result }) => result);
+  const parts = [readings, held, back, ...results, ...olds];
+  const same = parts.length === kept.current.parts.length && parts.every((one, i) => one === kept.current.parts[i]);
+  if (same) return kept.current.shown;
+  const shown = readings.flatMap((reading, i) => {
+    const result = results[i];
+    if (!result || !held) return [];
+    const old = olds[i];
+    return [{ ...reading, asked: held[i], result, earlier: old ? movedOn(old, back) : null }];
+  });
+  kept.current = { parts, shown };
+  return shown;
+}
+
+/** What a plate shows: its readings, asked and answered, in the way in which it looks at them. */
+export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span: Span | null; height: number }) {
+  const scope = useScope();
+  const texts = useMemo(() => plate.readings.map(({ text }) => text), [plate.readings]);
+  const held = useHeldReadings(texts);
+  const answers = useReadings(held, span);
+  const { back, words } = earlierOf(plate, scope.against);
+  const before = useMemo(
+    () => (span && back > 0 ? { from: span.from - back, to: span.to - back } : null),
+    [span, back],
+  );
+  const earlier = useReadings(before ? held : null, before);
+  const marks = useMarksOf(answers.find(({ result }) => result !== undefined)?.result);
+  const readings = useShown(plate, held, answers, earlier, back);
+  if (scope.unknown.length > 0)
+    return <p className="py-4 text-muted">Waits for {scope.unknown.join(" and ")}: nothing there to pick from yet</p>;
+  const failed = answers.flatMap(({ error, result }, i) => (error && !result ? [{ error, text: texts[i] }] : []));
+  if (failed.length > 0)
+    return (
+      <>
+        {failed.map(({ error, text }) => (
+          <ProblemNote key={text} error={error} text={text} />
+        ))}
+      </>
+    );
+  if (readings.length < plate.readings.length) return <ChartSkeleton height={height} />;
+  const filled = readings.filter(({ result }) => result.series.length > 0);
+  if (filled.length === 0)
+    return (
+      <>
+        {readings.map(({ result, asked }) => (
+          <NothingToShow key={asked} result={result} text={asked} />
+        ))}
+      </>
+    );
+  const empty = readings.filter(({ result }) => result.series.length === 0);
+  const warnings = [...new Set(readings.flatMap(({ result }) => result.warnings.map(({ message }) => message)))];
+  return (
+    <>
+      <LookedAt look={plate.look} readings={filled} marks={marks} height={height} earlierWords={words} />
+      {empty.length > 0 && (
+        <p className="text-[12.5px] text-warning">◆ nothing of {empty.map(({ asked }) => asked).join(" and ")}</p>
+      )}
+      {warnings.length > 0 && (
+        <ul className="mt-1 text-[12.5px] text-warning">
+          {warnings.map((message) => (
+            <li key={message}>◆ {message}</li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,89 @@
+"use client";
+
+import { useQueries } from "@tanstack/react-query";
+import { createContext, useContext, useMemo } from "react";
+import type { ReadingResult } from "@/core/reading/result";
+import { heldReading } from "@/core/sheet/holds";
+import type { Chosen } from "@/core/sheet/pick";
+import { needsIn } from "@/core/sheet/uses";
+import type { Span } from "@/core/window/window";
+import { ask } from "../query/api";
+import { useZone } from "../query/place";
+import { readingQuery } from "../query/use";
+import type { SheetAddress } from "./address";
+
+/** What all plates of a sheet share: what is picked, what the sheet is held to, and the earlier window. */
+export interface Scope {
+  picks: Chosen;
+  /** Picks that have to be something, and for which nothing is known yet. */
+  unknown: readonly string[];
+  holds: SheetAddress["holds"];
+  against: SheetAddress["against"];
+  /** Does something with a value of a plate: opens what can be done with it. Missing where nothing can. */
+  onValue?: (labels: Record<string, string | null>, at: { x: number; y: number }, text: string) => void;
+}
+
+export const NO_SCOPE: Scope = { picks: {}, unknown: [], holds: [], against: null };
+
+const Shared = createContext<Scope>(NO_SCOPE);
+export const SheetScope = Shared.Provider;
+
+export function useScope(): Scope {
+  return useContext(Shared);
+}
+
+/** The readings with the tests of what the sheet is held to. Null until the attributes of their metrics are known. */
+export function useHeldReadings(texts: readonly string[]): string[] | null {
+  const { holds } = useScope();
+  const metrics = useMemo(
+    () => (holds.length === 0 ? [] : [...new Set(texts.flatMap((text) => needsIn(text).map(({ metric }) => metric)))]),
+    [texts, holds],
+  );
+  const known = useQueries({
+    queries: metrics.map((metric) => ({
+      queryKey: ["attributes", metric],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        ask("GET /api/catalogue/attributes", { query: { metric } }, signal).then(({ attributes }) => attributes),
+      staleTime: 20_000,
+    })),
+    combine: (all) => ({
+      ready: all.every(({ data, error }) => data !== undefined || error !== null),
+      names: JSON.stringify(all.map(({ data }) => data?.map(({ name }) => name) ?? [])),
+    }),
+  });
+  return useMemo(() => {
+    if (holds.length === 0) return [...texts];
+    if (!known.ready) return null;
+    const names = JSON.parse(known.names) as string[][];
+    const has = (metric: string, attribute: string) => names[metrics.indexOf(metric)]?.includes(attribute) ?? false;
+    return texts.map((text) => heldReading(text, holds, has));
+  }, [texts, holds, known, metrics]);
+}
+
+/** An answer, why there is none, and whether it is being asked. */
+export interface Answered {
+  result: ReadingResult | undefined;
+  error: Error | null;
+}
+
+/** Answers readings for a span, each with the sheet's picks. Answers of the span before stay until the next are there. */
+export function useReadings(texts: readonly string[] | null, span: Span | null): Answered[] {
+  const zone = useZone();
+  const { picks, unknown } = useScope();
+  const asked = unknown.length === 0 ? (texts ?? []) : [];
+  return useQueries({
+    queries: asked.map((text) => readingQuery(text, span, zone, picks)),
+    combine: (all) => all.map(({ data, error }) => ({ result: data, error })),
+  });
+}
+
+/** An answer of an earlier window as if it were of this one. */
+export function movedOn(result: ReadingResult, by: number): ReadingResult {
+  return {
+    ...result,
+    from: result.from + by,
+    to: result.to + by,
+    times: result.times.map((time) => time + by),
+    settledTo: null,
+  };
+}

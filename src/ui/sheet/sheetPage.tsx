@@ -1,0 +1,420 @@
+"use client";
+
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { SavedSheetAnswer } from "@/core/api/sheets";
+import { addBand, addPick, newPartId } from "@/core/sheet/edit";
+import { unchanged } from "@/core/sheet/history";
+import { type Chosen, chosenOf } from "@/core/sheet/pick";
+import { pickOrder } from "@/core/sheet/pickText";
+import { EMPTY_SHEET, type Sheet } from "@/core/sheet/sheet";
+import { needsIn } from "@/core/sheet/uses";
+import { HoverScope } from "../chart/hover";
+import Link from "../frame/link";
+import { useCarried } from "../frame/navigation";
+import { ProblemNote } from "../frame/problemNote";
+import { singleKeysOn } from "../frame/singleKeys";
+import { ago } from "../frame/times";
+import { ask } from "../query/api";
+import { useMay, useMe } from "../query/me";
+import { useNow } from "../query/place";
+import { usePickValues, useSheet } from "../query/sheets";
+import { AddPlateDialog } from "./addPlate";
+import { useSheetAddress } from "./address";
+import { BandView } from "./bandView";
+import { CollisionView } from "./collision";
+import { type Begun, type Editing, useEditing } from "./editing";
+import { HeadEditor } from "./headEditor";
+import { BandGap, LandingScope } from "./landing";
+import { newPick, PickDialog } from "./pickEditor";
+import { picksFor } from "./pickSlot";
+import { SheetScope } from "./scope";
+import { PickSentence } from "./sheetHead";
+import { type ChosenValue, ValueMenu } from "./valueMenu";
+import { VersionsDialog } from "./versions";
+
+/** What is chosen of each pick, also of those that have to be something and take the first that there is. */
+function useChosen(sheet: Sheet, inAddress: Readonly<Record<string, readonly string[]>>) {
+  const { order } = useMemo(() => pickOrder(sheet.picks), [sheet.picks]);
+  const firsts = useRef<Record<string, string>>({});
+  const { chosen, unknown } = chosenOf(sheet.picks, inAddress, (name) => firsts.current[name]);
+  // The first of them, in the order in which they can be filled: the others follow from it.
+  const waiting = order.find((name) => unknown.includes(name));
+  const pick = sheet.picks.find(({ name }) => name === waiting) ?? null;
+  const { data } = usePickValues(pick?.source ?? null, pick ? picksFor(pick, chosen) : {}, pick !== null);
+  const [, drawAgain] = useState(0);
+  useEffect(() => {
+    const first = data?.values[0]?.value;
+    if (pick && first !== undefined && firsts.current[pick.name] !== first) {
+      firsts.current[pick.name] = first;
+      drawAgain((count) => count + 1);
+    }
+  }, [data, pick]);
+  const key = JSON.stringify([chosen, unknown]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the same as long as it says the same
+  return useMemo<{ chosen: Chosen; unknown: string[] }>(() => ({ chosen, unknown }), [key]);
+}
+
+/** A sheet by its address. */
+export function SheetPage() {
+  const [address] = useSheetAddress();
+  const { data, error } = useSheet(address.sheet);
+  const client = useQueryClient();
+  const me = useMe().data;
+  const mayEdit = useMay("edit");
+  const id = address.sheet;
+  useEffect(() => {
+    if (id === null || me?.kind !== "account") return;
+    // That it is not noted harms nobody.
+    ask("POST /api/sheets/{id}/opened", { params: { id } })
+      .then(() => client.invalidateQueries({ queryKey: ["sheets"] }))
+      .catch(() => {});
+  }, [id, me?.kind, client]);
+  const draft = useQuery({
+    queryKey: ["sheet draft", id],
+    queryFn: ({ signal }) => ask("GET /api/sheets/{id}/draft", { params: { id: id! } }, signal),
+    enabled: id !== null && mayEdit && me?.kind === "account",
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  if (id === null)
+    return (
+      <p>
+        No sheet is named in the address.{" "}
+        <Link href="/sheets" className="slot">
+          All sheets
+        </Link>
+      </p>
+    );
+  if (error && !data) return <ProblemNote error={error} />;
+  if (!data) return <p className="text-muted">Opening the sheet…</p>;
+  return (
+    <HoverScope>
+      <OpenSheet key={id} saved={data} begun={draft.data?.draft ?? null} mayEdit={mayEdit && me?.kind === "account"} />
+    </HoverScope>
+  );
+}
+
+/** A sheet that is read, until somebody changes it. */
+function OpenSheet({ saved, begun, mayEdit }: { saved: SavedSheetAnswer; begun: Begun | null; mayEdit: boolean }) {
+  const [editing, setEditing] = useState<Begun | null>(null);
+  const begin = useCallback(() => {
+    setEditing(begun ?? { based: saved.version, state: unchanged(saved.sheet), at: null });
+  }, [begun, saved]);
+  useEffect(() => {
+    if (!mayEdit || editing) return;
+    const press = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.key !== "e" || event.ctrlKey || event.metaKey || !singleKeysOn()) return;
+      if (target.isContentEditable || ["INPUT", "TEXTAREA"].includes(target.tagName)) return;
+      event.preventDefault();
+      event.stopImmediatePropagation();
+      begin();
+    };
+    window.addEventListener("keydown", press, true);
+    return () => window.removeEventListener("keydown", press, true);
+  }, [mayEdit, editing, begin]);
+  if (editing) return <EditedSheet saved={saved} begun={editing} onEnd={() => setEditing(null)} />;
+  return (
+    <ShownSheet saved={saved} sheet={saved.sheet} editing={null} onEdit={mayEdit ? begin : null} drafted={begun} />
+  );
+}
+
+function EditedSheet({ saved, begun, onEnd }: { saved: SavedSheetAnswer; begun: Begun; onEnd: () => void }) {
+  const editing = useEditing(saved.id, begun, onEnd);
+  const { undo, redo } = editing;
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      // In a field the browser undoes what was typed there.
+      if (target.isContentEditable || ["INPUT", "TEXTAREA"].includes(target.tagName)) return;
+      if (!(event.ctrlKey || event.metaKey)) return;
+      const key = event.key.toLowerCase();
+      if (key !== "z" && key !== "y") return;
+      event.preventDefault();
+      if (key === "y" || event.shiftKey) redo();
+      else undo();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [undo, redo]);
+  return <ShownSheet saved={saved} sheet={editing.sheet} editing={editing} onEdit={null} drafted={null} />;
+}
+
+function SaveBar({ editing }: { editing: Editing }) {
+  const [note, setNote] = useState("");
+  const [sure, setSure] = useState(false);
+  const [saving, setSaving] = useState(false);
+  const { undoes, redoes, changes, kept, problem } = editing;
+  const save = async () => {
+    setSaving(true);
+    await editing.save(note.trim());
+    setSaving(false);
+  };
+  return (
+    <>
+      <form
+        className="sticky top-0 z-30 -mx-1 mb-2 flex flex-wrap items-end gap-2 rounded-sm border border-base-300 bg-base-100 px-3 py-2 shadow-sm"
+        aria-label="Changes of this sheet"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save();
+        }}
+      >
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={undoes === null}
+          title={undoes ?? ""}
+          onClick={editing.undo}
+        >
+          Undo{undoes ? `: ${undoes}` : ""}
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={redoes === null}
+          title={redoes ?? ""}
+          onClick={editing.redo}
+        >
+          Do again
+        </button>
+        <span className="self-center text-[12.5px] text-muted" aria-live="polite">
+          {changes === 0
+            ? "nothing changed yet"
+            : `${changes} ${changes === 1 ? "change" : "changes"}, ${kept ? "kept as a draft" : "being kept…"}`}
+        </span>
+        <label className="ml-auto w-64">
+          <span className="block text-[12px] text-muted">what changed, in a few words</span>
+          <input
+            className="input input-sm w-full"
+            value={note}
+            maxLength={500}
+            onChange={(event) => setNote(event.target.value)}
+          />
+        </label>
+        <button
+          type="submit"
+          className="btn btn-sm btn-primary"
+          disabled={note.trim() === "" || saving || editing.sheet.name.trim() === ""}
+        >
+          Save
+        </button>
+        {sure ? (
+          <>
+            <button type="button" className="btn btn-sm btn-error" onClick={() => void editing.giveUp()}>
+              Give them up
+            </button>
+            <button type="button" className="btn btn-sm" onClick={() => setSure(false)}>
+              Go on
+            </button>
+          </>
+        ) : (
+          <button
+            type="button"
+            className="btn btn-sm"
+            onClick={() => (changes === 0 ? void editing.giveUp() : setSure(true))}
+          >
+            {changes === 0 ? "Done" : "Give up changes…"}
+          </button>
+        )}
+      </form>
+      {problem !== null && <ProblemNote error={problem} />}
+    </>
+  );
+}
+
+function ShownSheet({
+  saved,
+  sheet,
+  editing,
+  onEdit,
+  drafted,
+}: {
+  saved: SavedSheetAnswer;
+  sheet: Sheet;
+  editing: Editing | null;
+  onEdit: (() => void) | null;
+  drafted: Begun | null;
+}) {
+  const [address, change] = useSheetAddress();
+  const carried = useCarried();
+  const now = useNow();
+  const client = useQueryClient();
+  const { chosen, unknown } = useChosen(sheet, address.picks);
+  const [open, setOpen] = useState<string | null>(null);
+  const [adding, setAdding] = useState<string | null>(null);
+  const [picking, setPicking] = useState(false);
+  const [versions, setVersions] = useState(false);
+  const [value, setValue] = useState<ChosenValue | null>(null);
+  const { holds, against } = address;
+  const scope = useMemo(
+    () => ({
+      picks: chosen,
+      unknown,
+      holds,
+      against,
+      onValue: (labels: ChosenValue["labels"], at: ChosenValue["at"], text: string) => setValue({ labels, at, text }),
+    }),
+    [chosen, unknown, holds, against],
+  );
+  const scratch = useCallback(
+    (text: string) => {
+      const picks = new URLSearchParams();
+      for (const [name, values] of Object.entries(chosen)) for (const one of values) picks.append(`pick.${name}`, one);
+      return `/scratch${carried}${carried ? "&" : "?"}reading=${encodeURIComponent(text)}${picks.size > 0 ? `&${picks}` : ""}`;
+    },
+    [carried, chosen],
+  );
+  const makePick = (attribute: string, preset: string) => {
+    const metric = value ? (needsIn(value.text)[0]?.metric ?? "") : "";
+    editing?.change("make a pick", addPick(newPick(sheet.picks, attribute, metric, [preset])));
+    setPicking(true);
+  };
+  const closeValue = useCallback(() => setValue(null), []);
+  const star = async () => {
+    await ask("PUT /api/sheets/{id}/star", { params: { id: saved.id }, body: { starred: !saved.starred } });
+    await client.invalidateQueries({ queryKey: ["sheet", saved.id] });
+    await client.invalidateQueries({ queryKey: ["sheets"] });
+  };
+  const bands = (dragged: Parameters<Parameters<typeof LandingScope>[0]["children"]>[0]) =>
+    sheet.bands.map((band, place) => (
+      <div key={band.id}>
+        {editing && <BandGap at={place} dragged={dragged} />}
+        <BandView
+          sheet={sheet}
+          band={band}
+          place={place}
+          editing={editing}
+          dragged={dragged}
+          open={open}
+          onOpen={setOpen}
+          onAdd={setAdding}
+          scratch={scratch}
+        />
+      </div>
+    ));
+  return (
+    <SheetScope value={scope}>
+      <header className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <h1 className="text-[24px] leading-none font-bold">{sheet.name || "Without a name"}</h1>
+        <p className="text-muted">
+          {sheet.purpose}
+          {sheet.purpose && ", "}
+          saved {ago(saved.at, now)} by {saved.who}
+        </p>
+        <p className="ml-auto flex gap-3">
+          <button type="button" className="slot" aria-pressed={saved.starred} onClick={() => void star()}>
+            {saved.starred ? "★ at hand" : "☆ keep at hand"}
+          </button>
+          <button type="button" className="slot" onClick={() => setVersions(true)}>
+            version {saved.version}
+          </button>
+          {onEdit && (
+            <button type="button" className="btn btn-sm" onClick={onEdit}>
+              Edit
+            </button>
+          )}
+        </p>
+      </header>
+      {drafted && onEdit && (
+        <p className="mt-2 text-warning">
+          ◆ You changed this sheet {ago(drafted.at, now)} and have not saved it.{" "}
+          <button type="button" className="slot" onClick={onEdit}>
+            Go on
+          </button>
+        </p>
+      )}
+      {editing && (
+        <div className="mt-2">
+          <SaveBar editing={editing} />
+          {editing.collision && <CollisionView collision={editing.collision} mine={sheet} onSettle={editing.settle} />}
+          <HeadEditor editing={editing} />
+        </div>
+      )}
+      <PickSentence sheet={sheet} chosen={chosen} address={address} change={change}>
+        {editing && (
+          <>
+            {" "}
+            <button type="button" className="btn btn-xs ml-2" onClick={() => setPicking(true)}>
+              {sheet.picks.length === 0 ? "Add a pick" : "Change the picks"}
+            </button>
+          </>
+        )}
+      </PickSentence>
+      {editing ? (
+        <LandingScope editing={editing}>
+          {(dragged) => (
+            <>
+              {bands(dragged)}
+              <BandGap at={sheet.bands.length} dragged={dragged} />
+            </>
+          )}
+        </LandingScope>
+      ) : (
+        bands(null)
+      )}
+      {editing && (
+        <button
+          type="button"
+          className="btn btn-sm mt-4"
+          onClick={() =>
+            editing.change(
+              "add a band",
+              addBand({ id: newPartId(), title: "", folded: false, plates: [] }, sheet.bands.length),
+            )
+          }
+        >
+          Add a band
+        </button>
+      )}
+      {sheet.bands.length === 0 && !editing && (
+        <div className="plate mt-4 p-4">
+          <p className="font-bold">Nothing stands on this sheet yet</p>
+          <p className="mt-1 text-muted">
+            {onEdit
+              ? "Edit it to add a band and its plates, or keep a reading here from Scratch with the key k."
+              : "Somebody who may edit can put plates here."}
+          </p>
+        </div>
+      )}
+      {adding && editing && (
+        <AddPlateDialog
+          editing={editing}
+          band={adding}
+          onAdded={(plate) => {
+            setAdding(null);
+            setOpen(plate);
+          }}
+          onClose={() => setAdding(null)}
+        />
+      )}
+      {editing && <PickDialog editing={editing} chosen={chosen} open={picking} onClose={() => setPicking(false)} />}
+      {versions && (
+        <VersionsDialog
+          id={saved.id}
+          current={{ version: saved.version, sheet: saved.sheet }}
+          onRestore={
+            editing
+              ? (earlier, version) => {
+                  editing.change(`go back to version ${version}`, (draft) => {
+                    Object.assign(draft, { ...EMPTY_SHEET, ...earlier });
+                  });
+                  setVersions(false);
+                }
+              : undefined
+          }
+          onClose={() => setVersions(false)}
+        />
+      )}
+      {value && (
+        <ValueMenu
+          chosen={value}
+          onHold={(hold) => change.hold(hold, true)}
+          onPick={editing ? makePick : undefined}
+          scratch={scratch(value.text)}
+          onClose={closeValue}
+        />
+      )}
+    </SheetScope>
+  );
+}
