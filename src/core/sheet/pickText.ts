@@ -91,7 +91,7 @@ export function renamePick(sheet: Sheet, from: string, to: string): Sheet {
   return {
     ...sheet,
     picks: sheet.picks.map(inPick),
-    bands: sheet.bands.map((band) => ({ ...band, plates: band.plates.map(inPlate) })),
+    bands: sheet.bands.map((band) => ({ ...band, title: inText(band.title), plates: band.plates.map(inPlate) })),
   };
 }
 
@@ -109,9 +109,10 @@ export function missingPicks(sheet: Sheet): { name: string; uses: string[] }[] {
 
 /** Picks that nothing on the sheet uses. */
 export function idlePicks(sheet: Sheet): string[] {
-  const inTexts = platesOf(sheet)
-    .flatMap((plate) => [plate.title, ...(plate.holds === "note" ? [plate.note] : [])])
-    .flatMap((text) => writtenIn(text).map(({ name }) => name));
+  const inTexts = [
+    ...sheet.bands.map(({ title }) => title),
+    ...platesOf(sheet).flatMap((plate) => [plate.title, ...(plate.holds === "note" ? [plate.note] : [])]),
+  ].flatMap((text) => writtenIn(text).map(({ name }) => name));
   return sheet.picks
     .map(({ name }) => name)
     .filter((name) => !inTexts.includes(name) && usesOfPick(sheet, name).length === 0);

@@ -27,10 +27,11 @@ const SIZES: [number, string][] = [
   [1024, "KiB"],
   [1, "B"],
 ];
-const COUNTS: [number, string][] = [
-  [1e9, "G"],
-  [1e6, "M"],
-  [1e4, "k"],
+/** From which size on counts are told in what: thousands only from ten thousand on, where figures would be many. */
+const COUNTS: { from: number; is: number; suffix: string }[] = [
+  { from: 1e9, is: 1e9, suffix: "G" },
+  { from: 1e6, is: 1e6, suffix: "M" },
+  { from: 1e4, is: 1e3, suffix: "k" },
 ];
 
 function ladder(steps: readonly [number, string][], size: number, scale: number): Form {
@@ -62,14 +63,14 @@ export function formOf(code: string, size: number, share = false): Form {
   }
   if (Object.keys(unit.powers).length === 0) {
     if (share || code === "%") return { factor: unit.scale * 100, suffix: "%" };
-    const counted = COUNTS.find(([step]) => magnitude >= step);
-    return counted ? { factor: 1 / counted[0], suffix: counted[1] } : { factor: 1, suffix: "" };
+    const counted = COUNTS.find(({ from }) => magnitude >= from);
+    return counted ? { factor: 1 / counted.is, suffix: counted.suffix } : { factor: 1, suffix: "" };
   }
-  const counted = COUNTS.find(([step]) => magnitude >= step);
+  const counted = COUNTS.find(({ from }) => magnitude >= from);
   const words = annotation(unit);
   const per = words.startsWith("/") ? words : ` ${words}`;
   if (!counted) return { factor: 1, suffix: words };
-  return { factor: 1 / counted[0], suffix: counted[1] + per };
+  return { factor: 1 / counted.is, suffix: counted.suffix + per };
 }
 
 /** All forms that values in a unit can be written in, the smallest first; the first that fits is usually taken. */
@@ -81,7 +82,7 @@ export function formsOf(code: string, share = false): Form[] {
   if (comparable(unit, BYTE)) return each(SIZES);
   if (comparable(unit, parseUnit("By/s"))) return each(SIZES, "/s");
   const plain = formOf(code, 1);
-  const counted = COUNTS.map(([step]) => formOf(code, step)).reverse();
+  const counted = COUNTS.map(({ from }) => formOf(code, from)).reverse();
   if (Object.keys(unit.powers).length > 0) return [plain, ...counted];
   const percent = { factor: unit.scale * 100, suffix: "%" };
   if (share || code === "%") return [percent, { factor: unit.scale, suffix: "" }];

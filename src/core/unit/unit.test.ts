@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { digits, formatValue, formOf } from "./format";
+import { digits, formatValue, formOf, formsOf } from "./format";
 import { comparable, divideUnits, lenientUnit, multiplyUnits, parseUnit, UnitError, unitCode } from "./unit";
 
 test.each([
@@ -102,4 +102,39 @@ test("digits keep three figures, and say what is no number", () => {
   expect(["0.000123", "1.23", "123", "98.7"]).toEqual([0.000_123, 1.234, 123.4, 98.71].map(digits));
   expect(digits(Number.POSITIVE_INFINITY)).toBe("∞");
   expect(formOf("s", 0.3).factor * 0.3).toBeCloseTo(300, 9);
+});
+
+test("whatever the form, figure times suffix is the value", () => {
+  const sizes: Record<string, number> = {
+    "": 1,
+    k: 1e3,
+    M: 1e6,
+    G: 1e9,
+    "%": 0.01,
+    d: 86400,
+    h: 3600,
+    min: 60,
+    s: 1,
+    ms: 1e-3,
+    µs: 1e-6,
+    ns: 1e-9,
+    TiB: 1024 ** 4,
+    GiB: 1024 ** 3,
+    MiB: 1024 ** 2,
+    KiB: 1024,
+    B: 1,
+  };
+  const value = fc.double({ min: 1e-7, max: 1e13, noNaN: true });
+  fc.assert(
+    fc.property(value, fc.constantFrom("1", "{loan}", "{loan}/s", "s", "ms", "By", "MiBy", "By/s"), (size, code) => {
+      const scale = lenientUnit(code).scale;
+      for (const form of [formOf(code, size), ...formsOf(code)]) {
+        const word = form.suffix.split(/[ /]/)[0].replace("loan", "");
+        expect(sizes).toHaveProperty([word]);
+        expect(size * form.factor * sizes[word]).toBeCloseTo(size * scale, -Math.floor(Math.log10(size * scale)) + 9);
+      }
+    }),
+  );
+  expect(formatValue(691_733, "{loan}")).toBe("692 k loan");
+  expect(formatValue(25_000, "1")).toBe("25 k");
 });

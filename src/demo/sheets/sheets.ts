@@ -102,6 +102,14 @@ const loans: Sheet = {
       all: true,
       preset: [],
     },
+    {
+      name: "release",
+      words: "release",
+      source: { of: "releases", service: "loans" },
+      many: false,
+      all: false,
+      preset: [],
+    },
   ],
   bands: [
     band("how-many", "How much is lent in <depot>", [
@@ -156,17 +164,23 @@ const loans: Sheet = {
             text: 'count of loan.reserved where depot is <depot> and tool.kind is <kind> by depot, tool.kind as "reserved"',
             decimals: 0,
           },
-          'mean of loan.deposit where depot is <depot> and tool.kind is <kind> by depot, tool.kind as "usual deposit"',
+          'rate of loan.reserved where depot is <depot> and tool.kind is <kind> by depot, tool.kind as "each second"',
         ],
         { sums: true },
       ),
     ]),
     band("extended", "Extended", [
-      readings("extensions", "Loans extended", "lines", "rate of loan.extend.count by depot", { top: 6 }),
+      readings(
+        "extensions",
+        "Extended, in release <release>",
+        "lines",
+        "rate of loan.extend.count where release is <release> and depot is <depot> by depot",
+        { top: 6 },
+      ),
       note(
         "how",
         "How to read this",
-        "Each number is for the window at the foot of the page. **A loan is reserved** when a member has chosen a tool and a depot; it is *extended* when they keep it longer.\n\n| word | means |\n| --- | --- |\n| deposit | credits that are held until the tool is back |\n| kind | hand, garden or powered |",
+        "Each number is for the window at the foot of the page. **A loan is reserved** when a member has chosen a tool and a depot; it is *extended* when they keep it longer.\n\n| word | means |\n| --- | --- |\n| release | a version of the program that lends |\n| kind | hand, garden or powered |",
         1,
       ),
     ]),
@@ -325,14 +339,23 @@ const hosts: Sheet = {
       ),
     ]),
     band("cpu", "Processors", [
-      readings("busy", "Busy", "lines", "mean of process.cpu.utilization where service is <service> by service", {}),
+      readings(
+        "busy",
+        "Busy",
+        "lines",
+        { text: "mean of process.cpu.utilization where service is <service> by service", unit: "%" },
+        {},
+      ),
       readings(
         "instances",
         "Instance by instance",
         "table",
         [
           'max of process.memory.usage where service is <service> by service, service.instance.id as "memory"',
-          'mean of process.cpu.utilization where service is <service> by service, service.instance.id as "busy"',
+          {
+            text: 'mean of process.cpu.utilization where service is <service> by service, service.instance.id as "busy"',
+            unit: "%",
+          },
         ],
         { link: "/services/one?service={service.name}", top: 40 },
       ),
@@ -349,7 +372,7 @@ const lockers: Sheet = {
     {
       name: "depot",
       words: "depot",
-      source: { of: "values", attribute: "depot", metric: "locker.open.duration", where: "", pattern: "" },
+      source: { of: "values", attribute: "depot", metric: "locker_open_duration_seconds", where: "", pattern: "" },
       many: true,
       all: true,
       preset: [],
@@ -359,10 +382,10 @@ const lockers: Sheet = {
       words: "row",
       source: {
         of: "values",
-        attribute: "locker.id",
-        metric: "locker.open.duration",
+        attribute: "locker_id",
+        metric: "locker_open_duration_seconds",
         where: "depot is <depot>",
-        pattern: "^([a-z]+-[a-z0-9]+)",
+        pattern: "^(\\d)",
       },
       many: false,
       all: true,
@@ -375,7 +398,7 @@ const lockers: Sheet = {
         "p95",
         "19 of 20 doors open within",
         "lines",
-        "p95 of locker.open.duration where depot is <depot> and locker.id starts with <row> by depot over 15m",
+        "p95 of locker_open_duration_seconds where depot is <depot> and locker_id starts with <row> by depot over 15m",
         {},
       ),
       readings(
@@ -383,7 +406,7 @@ const lockers: Sheet = {
         "Doors opened",
         "bars",
         {
-          text: "count of locker.open.duration where depot is <depot> and locker.id starts with <row> by depot",
+          text: "count of locker_open_duration_seconds where depot is <depot> and locker_id starts with <row> by depot",
           decimals: 0,
         },
         {},
@@ -396,9 +419,9 @@ const lockers: Sheet = {
         "Lockers, the slowest first",
         "table",
         [
-          'p95 of locker.open.duration where depot is <depot> and locker.id starts with <row> by depot, tool.kind top 20 as "p95"',
+          'p95 of locker_open_duration_seconds where depot is <depot> and locker_id starts with <row> by depot, tool_kind top 20 as "p95"',
           {
-            text: 'count of locker.open.duration where depot is <depot> and locker.id starts with <row> by depot, tool.kind as "opened"',
+            text: 'count of locker_open_duration_seconds where depot is <depot> and locker_id starts with <row> by depot, tool_kind as "opened"',
             decimals: 0,
           },
         ],

@@ -151,6 +151,7 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
     found.map(({ series }) => series),
     releases,
   );
+  const shorts = shortNames(readings);
   const unitOf = (side: "left" | "right") => readings[sides.indexOf(side)]?.result.unit ?? "";
   const drawn = found.map(({ series, reading, place, rest: isRest }, i): Drawn => {
     const side = sides[place] === "right" ? "right" : "left";
@@ -161,7 +162,7 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
       series: atTimes(scaled(series, result.unit, whole.unit), result.times, times),
       stroke: isRest ? PLAIN : strokes[i],
       key: `s${i}`,
-      name: isRest ? "the rest" : nameOf(series, reading.names ?? "", of ? shortReading(reading.text) : "all"),
+      name: isRest ? "the rest" : nameOf(series, reading.names ?? "", of ? shorts[place] : "all"),
       side,
       write: (value) => writerFor(whole, { unit, decimals }, value),
       earlier: false,
@@ -184,9 +185,15 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
   };
 }
 
-/** A few words of a reading, for a line that has no labels of its own. */
-function shortReading(text: string): string {
-  return text.split(/\s(?:where|by|over|every|top|bottom|shifted|that)\s/)[0];
+/** What tells readings without labels apart, in a few words: their aggregations where they ask one metric, else the ends of its name. */
+function shortNames(readings: readonly ChartReading[]): string[] {
+  const parts = readings.map(({ result }) => /^(.+?) of (\S+)/.exec(result.reading));
+  const metrics = new Set(parts.map((part) => part?.[2]));
+  return readings.map(({ text }, i) => {
+    const part = parts[i];
+    if (!part) return text;
+    return metrics.size === 1 ? part[1] : part[2].split(".").slice(-2).join(".");
+  });
 }
 
 /** The same series in the earlier window, laid under it. */

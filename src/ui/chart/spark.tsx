@@ -2,7 +2,18 @@ const WIDTH = 104;
 const HEIGHT = 26;
 
 /** A small drawing of calls per second over the window; gaps stay gaps. */
-export function Spark({ values, top, colour }: { values: readonly (number | null)[]; top: number; colour: string }) {
+export function Spark({
+  values,
+  top,
+  colour,
+  wide = false,
+}: {
+  values: readonly (number | null)[];
+  top: number;
+  colour: string;
+  /** As wide as there is room. */
+  wide?: boolean;
+}) {
   const x = (i: number) => (i / Math.max(1, values.length - 1)) * WIDTH;
   const y = (value: number) => HEIGHT - 2 - (value / Math.max(top, 1e-12)) * (HEIGHT - 4);
   let path = "";
@@ -20,9 +31,15 @@ export function Spark({ values, top, colour }: { values: readonly (number | null
   });
   if (start >= 0) area += `L${x(values.length - 1)} ${HEIGHT}Z`;
   return (
-    <svg width={WIDTH} height={HEIGHT} aria-hidden="true">
+    <svg
+      width={wide ? "100%" : WIDTH}
+      height={HEIGHT}
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
       <path d={area} fill={colour} fillOpacity={0.16} />
-      <path d={path} fill="none" stroke={colour} strokeWidth={1.5} />
+      <path d={path} fill="none" stroke={colour} strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
     </svg>
   );
 }

@@ -2,11 +2,13 @@
 
 import { Fragment, useState } from "react";
 import { changeBand, moveBand, removeBand } from "@/core/sheet/edit";
+import { filledIn } from "@/core/sheet/pickText";
 import type { Band, Sheet } from "@/core/sheet/sheet";
 import type { Editing } from "./editing";
 import { type Dragged, Handle, PlateGap } from "./landing";
 import { PlateEditor } from "./plateEditor";
 import { PlateView } from "./plateView";
+import { pickWords, useScope } from "./scope";
 
 const counted = (count: number) => (count === 1 ? "1 plate" : `${count} plates`);
 
@@ -92,11 +94,13 @@ export function BandView({
   scratch: (text: string) => string;
 }) {
   const [folded, setFolded] = useState(band.folded);
+  const { picks } = useScope();
+  const title = filledIn(band.title, pickWords(sheet, picks));
   const hidden = folded && !editing;
   const { plates } = band;
   const edited = plates.find(({ id }) => id === open);
   return (
-    <section aria-label={band.title || "A band"} className="mt-4">
+    <section aria-label={title || "A band"} className="mt-4">
       <header className="mb-2 flex items-center gap-3">
         {editing ? (
           <BandBar band={band} editing={editing} place={place} count={sheet.bands.length} />
@@ -108,7 +112,7 @@ export function BandView({
               className="hover:text-primary"
               onClick={() => setFolded(!folded)}
             >
-              {band.title || "Without a title"}
+              {title || "Without a title"}
             </button>
           </h2>
         )}

@@ -75,19 +75,14 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
   if (scope.unknown.length > 0)
     return <p className="py-4 text-muted">Waits for {scope.unknown.join(" and ")}: nothing there to pick from yet</p>;
   const failed = answers.flatMap(({ error, result }, i) => (error && !result ? [{ error, text: texts[i] }] : []));
-  if (failed.length > 0)
-    return (
-      <>
-        {failed.map(({ error, text }) => (
-          <ProblemNote key={text} error={error} text={text} />
-        ))}
-      </>
-    );
-  if (readings.length < plate.readings.length) return <ChartSkeleton height={height} />;
+  const problems = failed.map(({ error, text }) => <ProblemNote key={text} error={error} text={text} />);
+  if (failed.length === plate.readings.length) return <>{problems}</>;
+  if (readings.length + failed.length < plate.readings.length) return <ChartSkeleton height={height} />;
   const filled = readings.filter(({ result }) => result.series.length > 0);
   if (filled.length === 0)
     return (
       <>
+        {problems}
         {readings.map(({ result, asked }) => (
           <NothingToShow key={asked} result={result} text={asked} />
         ))}
@@ -97,6 +92,7 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
   const warnings = [...new Set(readings.flatMap(({ result }) => result.warnings.map(({ message }) => message)))];
   return (
     <>
+      {problems}
       <LookedAt look={plate.look} readings={filled} marks={marks} height={height} earlierWords={words} />
       {empty.length > 0 && (
         <p className="text-[12.5px] text-warning">◆ nothing of {empty.map(({ asked }) => asked).join(" and ")}</p>

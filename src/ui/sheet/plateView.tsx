@@ -2,7 +2,6 @@
 
 import { useRef } from "react";
 import { changePlate, copyPlate, newPartId, removePlate, stepPlate } from "@/core/sheet/edit";
-import { chosenWords } from "@/core/sheet/pick";
 import { filledIn, plateWords } from "@/core/sheet/pickText";
 import type { Plate, Sheet } from "@/core/sheet/sheet";
 import { Guard } from "../frame/guard";
@@ -11,7 +10,8 @@ import { useSpanWhileSeen } from "../query/seen";
 import type { Editing } from "./editing";
 import { Handle } from "./landing";
 import { NoteBody, PlateBody } from "./plateBody";
-import { useScope } from "./scope";
+import { ReadingWords } from "./readingWords";
+import { pickWords, useScope } from "./scope";
 
 const HEIGHT = 190;
 
@@ -139,8 +139,7 @@ export function PlateView({
   const section = useRef<HTMLElement>(null);
   const span = useSpanWhileSeen(section);
   const { picks } = useScope();
-  const words = (name: string) =>
-    sheet.picks.some((pick) => pick.name === name) ? chosenWords(picks[name] ?? []) : undefined;
+  const words = pickWords(sheet, picks);
   const title = filledIn(plate.title, words);
   return (
     <section
@@ -156,14 +155,11 @@ export function PlateView({
         <NoteBody text={filledIn(plate.note, words)} />
       ) : (
         <>
-          <ul className="num text-[11.5px] text-muted">
+          <ul className="text-[12px] text-muted">
             {plate.readings.map(({ text }, i) => (
-              <li key={i} className="truncate" title={text}>
-                <Link
-                  href={scratch(text)}
-                  className="underline decoration-dotted underline-offset-2 hover:text-primary"
-                >
-                  {text}
+              <li key={i} className="line-clamp-2" title={text}>
+                <Link href={scratch(text)} className="hover:text-primary hover:underline">
+                  <ReadingWords text={text} words={words} />
                 </Link>
               </li>
             ))}

@@ -4,7 +4,8 @@ import { useQueries } from "@tanstack/react-query";
 import { createContext, useContext, useMemo } from "react";
 import type { ReadingResult } from "@/core/reading/result";
 import { heldReading } from "@/core/sheet/holds";
-import type { Chosen } from "@/core/sheet/pick";
+import { type Chosen, chosenWords } from "@/core/sheet/pick";
+import type { Sheet } from "@/core/sheet/sheet";
 import { needsIn } from "@/core/sheet/uses";
 import type { Span } from "@/core/window/window";
 import { ask } from "../query/api";
@@ -30,6 +31,16 @@ export const SheetScope = Shared.Provider;
 
 export function useScope(): Scope {
   return useContext(Shared);
+}
+
+/** What is chosen of a pick in the middle of a text: "Brindle", "any depot". */
+export function pickWords(sheet: Sheet, picks: Chosen): (name: string) => string | undefined {
+  return (name) => {
+    const pick = sheet.picks.find((one) => one.name === name);
+    const values = picks[name] ?? [];
+    if (!pick) return undefined;
+    return values.length === 0 ? `any ${pick.words}` : chosenWords(values);
+  };
 }
 
 /** The readings with the tests of what the sheet is held to. Null until the attributes of their metrics are known. */

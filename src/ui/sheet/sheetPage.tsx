@@ -310,7 +310,7 @@ function ShownSheet({
             version {saved.version}
           </button>
           {onEdit && (
-            <button type="button" className="btn btn-sm" onClick={onEdit}>
+            <button type="button" className="btn btn-sm border-base-300 bg-base-100" onClick={onEdit}>
               Edit
             </button>
           )}

@@ -99,7 +99,7 @@ function SheetRow({
           {starred ? "★" : "☆"}
         </button>
       </td>
-      <th scope="row" className="py-1 pr-4 text-left">
+      <th scope="row" className="min-w-40 py-1 pr-4 text-left">
         <Link href={href} className="slot">
           {entry.name}
         </Link>

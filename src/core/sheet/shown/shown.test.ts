@@ -42,6 +42,9 @@ test("values are written in the form that was chosen, or the one that fits", () 
     "5,120 MiB",
   );
   expect(writerFor({ unit: "{loan}/s", share: false }, { unit: "ms", decimals: null }, 8).text(8)).toBe("8 loan/s");
+  expect(writerFor({ unit: "{loan}", share: false }, { unit: "", decimals: 0 }, 24_973).text(24_973)).toBe(
+    "24,973 loan",
+  );
   expect(writerFor(seconds, auto, 1).text(null)).toBe("—");
 });
 

@@ -24,7 +24,9 @@ export function writerFor(
   size: number,
 ): Writer {
   const chosen = unit === "" ? undefined : formsOf(answer.unit, answer.share).find(({ suffix }) => suffix === unit);
-  const form = chosen ?? formOf(answer.unit, size, answer.share);
+  // Who wants figures behind the point of a count wants it whole, and not in thousands.
+  const counted = decimals !== null && !isScaled(answer.unit);
+  const form = chosen ?? formOf(answer.unit, counted ? 1 : size, answer.share);
   const figure = (value: number) => {
     const scaled = value * form.factor;
     if (decimals === null || !Number.isFinite(scaled)) return digits(scaled);
@@ -34,6 +36,12 @@ export function writerFor(
   const text = (value: number | null | undefined) =>
     value == null ? NO_VALUE : `${figure(value)} ${form.suffix}`.trim();
   return { ...form, figure, text };
+}
+
+/** Whether values in a unit have forms of their own size, as seconds and bytes have. */
+function isScaled(code: string): boolean {
+  const unit = lenientUnit(code);
+  return ["s", "By", "By/s"].some((other) => comparable(unit, parseUnit(other)));
 }
 
 const AMOUNT = /^(-?\d+(?:\.\d+)?)\s*(\S*)$/;

@@ -23,12 +23,17 @@ function Change({
   words: string;
 }) {
   const { result, unit } = reading;
-  const change = changeFrom(before, value, result.share, look.good);
+  // What its figures do not show is no difference.
+  const shown = (one: number | null) =>
+    one === null || reading.decimals === null
+      ? one
+      : Number((one * (result.share ? 100 : 1)).toFixed(reading.decimals)) / (result.share ? 100 : 1);
+  const change = changeFrom(shown(before), shown(value), result.share, look.good);
   if (!change) return <p className="text-[13px] text-muted">nothing to hold it against {words}</p>;
   const { mark, by, part, good } = change;
   const size = writerFor(result, { unit, decimals: null }, Math.abs(by)).text(Math.abs(by));
   const amount = result.share
-    ? `${digits(Math.abs(by) * 100)} points`
+    ? `${reading.decimals === null ? digits(Math.abs(by) * 100) : (Math.abs(by) * 100).toFixed(reading.decimals)} points`
     : part === null
       ? size
       : `${digits(Math.abs(part) * 100)} %`;
@@ -57,7 +62,7 @@ export function OneNumber({ look, readings, earlierWords }: LookProps<LookAs<"nu
           const before = earlier?.series.find(({ labels }) => JSON.stringify(labels) === key)?.total ?? null;
           const top = series.values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);
           return (
-            <div key={text + key}>
+            <div key={text + key} className="min-w-0 flex-1">
               {several && <p className="text-[12.5px] font-semibold">{nameOf(series, names, text)}</p>}
               <p className={`num text-[34px] leading-tight font-bold ${over ? "text-error" : ""}`}>
                 {series.total === null ? "—" : writer.figure(series.total)}
@@ -71,7 +76,7 @@ export function OneNumber({ look, readings, earlierWords }: LookProps<LookAs<"nu
               {earlierWords !== "" && (
                 <Change reading={reading} value={series.total} before={before} look={look} words={earlierWords} />
               )}
-              {look.course && <Spark values={series.values} top={top} colour="var(--color-primary)" />}
+              {look.course && <Spark values={series.values} top={top} colour="var(--color-primary)" wide />}
             </div>
           );
         });
