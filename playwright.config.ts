@@ -17,6 +17,8 @@ export default defineConfig({
     // The session of an owner; who wants another begins with an empty one.
     storageState: process.env.TIN_TEST_SESSION,
     viewport: { width: 1280, height: 800 },
+    // What cannot be clicked for so long never will be.
+    actionTimeout: 120_000,
     timezoneId: "Europe/Berlin",
     trace: "off",
     // What moves on its own is painted sixty times a second, by processors that the tests need.

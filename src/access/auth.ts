@@ -113,3 +113,16 @@ export async function setPasswordByLink(pool: pg.Pool, token: string, newPasswor
 export function demonstrationPassword(email: string): string {
   return createHmac("sha256", signingKey("demonstration")).update(email).digest("base64url");
 }
+
+/** The account for which a code is still asked, by the cookie of a sign-in that is half done; null where there is none. */
+export async function halfSignedIn(pool: pg.Pool, headers: Headers): Promise<string | null> {
+  const found = /(?:^|;\s*)(?:__Secure-)?tin\.two_factor=([^;]+)/.exec(headers.get("cookie") ?? "");
+  if (!found) return null;
+  // An identifier has no character that a cookie writes in another way; what follows the dot signs it.
+  const [identifier] = found[1].split(".");
+  const { rows } = await pool.query<{ value: string }>(
+    "SELECT value FROM verification WHERE identifier = $1 AND expires_at > now()",
+    [identifier],
+  );
+  return rows[0]?.value ?? null;
+}

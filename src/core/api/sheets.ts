@@ -27,7 +27,6 @@ export const sheetEntry = z.object({
 export type SheetEntry = z.infer<typeof sheetEntry>;
 
 export const sheetVersionEntry = z.object({ version: z.number(), at: z.number(), who: z.string(), note: z.string() });
-export type SheetVersionEntry = z.infer<typeof sheetVersionEntry>;
 
 export const savedSheet = sheetVersionEntry.extend({
   id: sheetId,

@@ -1,6 +1,6 @@
 import { type Draft, original, produce } from "immer";
 import type { Pick } from "./pick";
-import { type Band, type Plate, platesOf, SHEET_LIMITS, type Sheet } from "./sheet";
+import { type Band, type Plate, SHEET_LIMITS, type Sheet } from "./sheet";
 
 /** Changes of a sheet. What cannot be done changes nothing. */
 
@@ -165,9 +165,4 @@ export function changeHead(to: Partial<Omit<Sheet, "bands" | "picks">>): Change 
   return (sheet) => {
     Object.assign(sheet, to);
   };
-}
-
-/** A plate by its id. */
-export function plateWith(sheet: Sheet, id: string): Plate | undefined {
-  return platesOf(sheet).find((plate) => plate.id === id);
 }

@@ -52,7 +52,6 @@ export const plate = z.discriminatedUnion("holds", [
 ]);
 export type Plate = z.infer<typeof plate>;
 export type ReadingsPlate = Extract<Plate, { holds: "readings" }>;
-export type NotePlate = Extract<Plate, { holds: "note" }>;
 
 export const band = z.object({
   id: partId,

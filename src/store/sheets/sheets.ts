@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, isNotNull, isNull, lt } from "drizzle-orm";
+import { and, desc, eq, isNotNull, isNull, lt } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { sameSheet } from "@/core/sheet/merge";
@@ -70,25 +70,9 @@ async function latestOf(client: pg.Pool | Client, id: string): Promise<(SavedShe
 /** A sheet as it was saved last; null where there is none, or it was thrown away. */
 export async function findSheet(pool: pg.Pool, id: string): Promise<SavedSheet | null> {
   const found = await latestOf(pool, id);
-  return found && !found.deleted ? found : null;
-}
-
-/** Every sheet as it was saved last, by name. */
-export async function allSheets(pool: pg.Pool): Promise<SavedSheet[]> {
-  return drizzle(pool)
-    .select({
-      id: sheet.id,
-      version: sheetVersion.version,
-      at: sheetVersion.at,
-      who: sheetVersion.who,
-      note: sheetVersion.note,
-      body: sheetVersion.body,
-    })
-    .from(sheet)
-    .innerJoin(sheetVersion, and(eq(sheetVersion.sheet, sheet.id), eq(sheetVersion.version, sheet.version)))
-    .where(isNull(sheet.deletedAt))
-    .orderBy(asc(sheet.name))
-    .limit(5000);
+  if (!found || found.deleted) return null;
+  const { deleted: _, ...saved } = found;
+  return saved;
 }
 
 /** Makes a sheet with an id that follows its name, or the one that is wanted. @throws OutdatedSheet where that is taken */

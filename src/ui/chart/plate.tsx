@@ -2,13 +2,13 @@
 
 import { type ReactNode, useRef } from "react";
 import type { ReadingResult } from "@/core/reading/result";
+import { useHand } from "../frame/inHand";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpanWhileSeen } from "../query/seen";
 import { useMarksOf, useReading } from "../query/use";
-import { useHand } from "../sheet/inHand";
 import { Lines } from "./lines";
 import { ChartSkeleton } from "./skeleton";
 

@@ -11,24 +11,24 @@ import { HoverScope } from "../chart/hover";
 import { Lines } from "../chart/lines";
 import { Warnings } from "../chart/plate";
 import { ChartSkeleton } from "../chart/skeleton";
+import { useHand } from "../frame/inHand";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
+import { usePicks } from "../query/picks";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
-import { useSheetAddress } from "../sheet/address";
-import { useHand } from "../sheet/inHand";
+import { ReadingSentence } from "../sentence/readingSentence";
 import { ReadingTable } from "./readingTable";
 import { readFrom } from "./resolution";
-import { ReadingSentence } from "./sentence";
 
 const HEIGHT = 268;
 
 /** Asked for with the page; until it is there, the text stands in its place. */
-const editor = typeof window === "undefined" ? null : import("./editor");
-const ReadingEditor = lazy(async () => ({ default: (await (editor ?? import("./editor"))).ReadingEditor }));
+const editor = typeof window === "undefined" ? null : import("../sentence/editor");
+const ReadingEditor = lazy(async () => ({ default: (await (editor ?? import("../sentence/editor"))).ReadingEditor }));
 
 function parsed(text: string): ReadingTree | ReadingError | null {
   if (text.trim() === "") return null;
@@ -134,7 +134,7 @@ export function ScratchPage() {
   }, []);
 
   const tree = useMemo(() => parsed(asked), [asked]);
-  const [{ picks }] = useSheetAddress();
+  const picks = usePicks();
   const { data, error, isFetching } = useReading(tree instanceof ReadingError ? "" : asked, span, picks);
   const marks = useMarksOf(data);
   const read = (next: string) => void setAsked(next.trim() === "" ? null : next.trim());

@@ -5,6 +5,7 @@ import { useCallback, useMemo } from "react";
 import { type Hold, holdParameter, holdsIn } from "@/core/sheet/holds";
 import { addressName } from "@/core/sheet/pick";
 import { DURATIONS } from "@/core/window/lengths";
+import { picksIn } from "../query/picks";
 
 /** What stands in the address of a sheet: which one, what is picked, what it is held to, and an earlier window beside it. */
 
@@ -48,10 +49,9 @@ export function useSheetAddress(): [SheetAddress, ChangeAddress] {
   const text = parameters.toString();
   const address = useMemo<SheetAddress>(() => {
     const read = new URLSearchParams(text);
-    const names = [...new Set([...read.keys()].filter((key) => key.startsWith("pick.")))];
     return {
       sheet: read.get("sheet"),
-      picks: Object.fromEntries(names.map((key) => [key.slice("pick.".length), read.getAll(key)])),
+      picks: picksIn(read),
       holds: holdsIn(read),
       against: againstIn(read.get("against")),
       wall: read.get("wall") === "yes",

@@ -6,6 +6,7 @@ import { addBand, addPlate, newPartId, withChange } from "@/core/sheet/edit";
 import { proposedLook } from "@/core/sheet/propose";
 import { EMPTY_SHEET, plate as plateSchema, type Sheet } from "@/core/sheet/sheet";
 import { Dialog } from "../frame/dialog";
+import type { InHand } from "../frame/inHand";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { OnlyWith } from "../frame/onlyWith";
@@ -13,7 +14,6 @@ import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
 import { useSheets } from "../query/sheets";
 import { Slot } from "../sentence/slot";
-import type { InHand } from "./inHand";
 
 const NEW = "\u0000new";
 

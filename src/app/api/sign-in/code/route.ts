@@ -1,6 +1,6 @@
-import { auth } from "@/access/auth";
+import { auth, halfSignedIn } from "@/access/auth";
 import { signInWithCode } from "@/core/api/calls/access";
-import { claimCode } from "@/store/access/usedCodes";
+import { claimCode, isCodeUsed } from "@/store/access/usedCodes";
 import { database } from "../../database";
 import { Refusal, recordOwn, serve } from "../../serve";
 import { attempted, refusing, takeCookies } from "../../signing";
@@ -14,6 +14,9 @@ const OF = { INVALID_TWO_FACTOR_COOKIE: ANEW, TOO_MANY_ATTEMPTS_REQUEST_NEW_CODE
 
 export const POST = serve(signInWithCode, ({ body: { code, recovery }, request, address, heads }) =>
   attempted(null, address, async () => {
+    // Said before the library looks: it takes the half of the sign-in with a code that fits, used or not.
+    const account = recovery ? null : await halfSignedIn(database(), request.headers);
+    if (account !== null && (await isCodeUsed(database(), account, code))) throw WRONG;
     const { verifyBackupCode, verifyTOTP } = auth(database()).api;
     const given = { body: { code }, headers: request.headers, returnHeaders: true } as const;
     const { headers, response } = await refusing(recovery ? verifyBackupCode(given) : verifyTOTP(given), WRONG, OF);

@@ -17,7 +17,7 @@ import {
 } from "@/core/reading/language/tree";
 import { DURATIONS } from "@/core/window/lengths";
 import { useAttributes, useMetrics } from "../query/use";
-import { Slot, type SlotOption } from "../sentence/slot";
+import { Slot, type SlotOption } from "./slot";
 
 /** A reading as a sentence whose parts are changed in place. */
 

@@ -1,0 +1,416 @@
+import { expect, type Locator, type Page, test } from "@playwright/test";
+import type { Sheet } from "../../src/core/sheet/sheet";
+import { expectAccessible } from "./accessible";
+import { countOf, post, WEB } from "./helpers";
+import { enterOn, tabTo } from "./keyboard";
+
+/** Sheets as people make and read them. What is counted was sent here, and worked out by hand. */
+
+const MINUTE = 60_000;
+/** The whole minute before which everything was filled. */
+const NOON = Math.floor(Date.now() / MINUTE) * MINUTE - 5 * MINUTE;
+const WINDOW = `from=${NOON - 10 * MINUTE}&to=${NOON}`;
+
+/** Baskets by depot, kind and crate: [depot, kind, crate, baskets]. */
+const BASKETS: readonly [string, string, string, number][] = [
+  ["Brindle", "pears", "N-1", 30],
+  ["Brindle", "plums", "N-2", 10],
+  ["Candlewick", "pears", "S-1", 40],
+  ["Marrow Quay", "plums", "S-2", 15],
+  ["Marrow Quay", "quinces", "S-10", 5],
+];
+
+test.describe.configure({ mode: "serial" });
+
+test.beforeAll(async () => {
+  for (const [depot, kind, crate, baskets] of BASKETS)
+    expect(await post(countOf("orchard", "basket.filled", baskets, NOON - 4 * MINUTE, { depot, kind, crate }))).toBe(
+      200,
+    );
+  // Twice as many of each an hour before.
+  for (const [depot, kind, crate, baskets] of BASKETS)
+    expect(
+      await post(countOf("orchard", "basket.filled", 2 * baskets, NOON - 64 * MINUTE, { depot, kind, crate })),
+    ).toBe(200);
+});
+
+async function call(method: string, path: string, body?: unknown): Promise<Record<string, unknown>> {
+  const response = await fetch(`${WEB}/api/${path}`, {
+    method,
+    headers: { "Content-Type": "application/json" },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+  const answer = (await response.json()) as Record<string, unknown>;
+  if (!response.ok) throw new Error(`${method} ${path}: ${response.status} ${JSON.stringify(answer)}`);
+  return answer;
+}
+
+const savedAs = async (id: string) => (await call("GET", `sheets/${id}`)) as { sheet: Sheet; version: number };
+
+const plateOf = (page: Page, title: string): Locator => page.getByRole("region", { name: title, exact: true });
+
+const open = (page: Page, id: string, more = "") => page.goto(`/sheets/one?sheet=${id}&${WINDOW}${more}`);
+
+function readings(id: string, title: string, look: object, ...texts: string[]) {
+  return { id, title, holds: "readings", readings: texts.map((text) => ({ text })), look };
+}
+
+test("each way to look says what was sent", async ({ page }) => {
+  const by = "count of basket.filled by depot";
+  await call("POST", "sheets", {
+    id: "orchard-looks",
+    note: "every way",
+    sheet: {
+      name: "Orchard looks",
+      bands: [
+        {
+          id: "one",
+          title: "Amounts",
+          plates: [
+            readings("n", "All", { as: "number", against: "1h", good: "up" }, "count of basket.filled"),
+            readings("s", "Parts", { as: "shares", top: 2 }, by),
+            readings(
+              "b",
+              "Bars",
+              { as: "bars", top: 2, rest: true, thresholds: [{ at: "39", word: "full", wrong: "above" }] },
+              by,
+            ),
+          ],
+        },
+        {
+          id: "two",
+          title: "Rows",
+          plates: [
+            readings(
+              "t",
+              "Table",
+              { as: "table", sums: true },
+              'count of basket.filled by depot, kind as "baskets"',
+              'count of basket.filled by depot as "of the depot"',
+            ),
+            readings("l", "Lines", { as: "lines" }, `${by} every 1m`),
+            readings("st", "Stacked", { as: "stacked" }, `${by} every 1m`),
+            readings("bt", "Bars over time", { as: "bars", over: "time" }, `${by} every 1m`),
+          ],
+        },
+        {
+          id: "three",
+          title: "Words",
+          plates: [{ id: "w", title: "Note", holds: "note", note: "**Pick** by noon: [Scratch](/scratch)" }],
+        },
+      ],
+    },
+  });
+  await open(page, "orchard-looks");
+  const all = plateOf(page, "All");
+  await expect(all).toContainText("100");
+  // 100 now, 200 in the same minutes an hour before.
+  await expect(all).toContainText("▼ 50 % less than an hour before, worse");
+  const rows = async (title: string) =>
+    (await plateOf(page, title).getByRole("row").allTextContents()).map((text) => text.replace(/\s+/g, " ").trim());
+  await expect(plateOf(page, "Parts").getByRole("row")).toHaveCount(3);
+  expect(await rows("Parts")).toEqual(["Brindle40 %40 item", "Candlewick40 %40 item", "the rest20 %20 item"]);
+  expect(await rows("Bars")).toEqual(["Brindle40 item ✕ full", "Candlewick40 item ✕ full", "the rest20 item"]);
+  expect(await rows("Table")).toEqual([
+    "depotkindbaskets ↓of the depot",
+    "Candlewickpears40 item40 item",
+    "Brindlepears30 item40 item",
+    "Marrow Quayplums15 item20 item",
+    "Brindleplums10 item40 item",
+    "Marrow Quayquinces5 item20 item",
+    "all together100 item100 item",
+  ]);
+  await plateOf(page, "Table").getByRole("button", { name: "kind" }).click();
+  await expect(plateOf(page, "Table").getByRole("row").nth(1)).toContainText("Brindlepears");
+  for (const title of ["Lines", "Stacked", "Bars over time"]) {
+    const plate = plateOf(page, title);
+    await plate.hover();
+    await plate.getByRole("button", { name: "as a table" }).click();
+    const filled = plate.getByRole("row").filter({ hasText: "40 item" });
+    await expect(filled).toHaveCount(1);
+    expect((await filled.textContent())!.replace(/^.*\d\d:\d\d:\d\d/, "")).toBe("40 item40 item20 item");
+  }
+  await expect(plateOf(page, "Note").locator("strong")).toHaveText("Pick");
+  await expectAccessible(page);
+});
+
+test("a value holds the sheet to it, or is left out, in the sentence and in the address", async ({ page }) => {
+  await open(page, "orchard-looks");
+  await plateOf(page, "Bars").getByRole("button", { name: "Brindle" }).click();
+  await page
+    .getByRole("dialog", { name: "What to do with this value" })
+    .getByRole("button", { name: "hold the sheet to it" })
+    .click();
+  await expect(plateOf(page, "All")).toContainText("40");
+  await expect(page).toHaveURL(/only\.depot=Brindle/);
+  await expect(plateOf(page, "Table").getByRole("row")).toHaveCount(4);
+  await page.getByRole("button", { name: /only depot Brindle: take this out again/ }).click();
+  await expect(plateOf(page, "Table").getByRole("row")).toHaveCount(7);
+  await plateOf(page, "Table").getByRole("button", { name: "pears" }).first().click();
+  await page
+    .getByRole("dialog", { name: "What to do with this value" })
+    .getByRole("button", { name: "leave it out" })
+    .click();
+  await expect(plateOf(page, "All")).toContainText("30");
+  await page.reload();
+  await expect(plateOf(page, "All")).toContainText("30");
+  await page.goBack();
+  await expect(plateOf(page, "All")).toContainText("100");
+});
+
+/** Somebody at a sheet: with a pointer, or with nothing but keys. */
+interface Hands {
+  press: (page: Page, target: Locator) => Promise<void>;
+  write: (page: Page, target: Locator, text: string) => Promise<void>;
+  /** Chooses in a slot what a text finds. */
+  choose: (page: Page, slot: Locator, text: string) => Promise<void>;
+  /** Moves a plate behind the one after it. */
+  moveOn: (page: Page, plate: Locator, next: Locator) => Promise<void>;
+}
+
+const MOUSE: Hands = {
+  press: (_, target) => target.click(),
+  write: async (page, target, text) => {
+    await target.click();
+    await page.keyboard.press("ControlOrMeta+a");
+    await page.keyboard.type(text);
+  },
+  choose: async (page, slot, text) => {
+    await slot.click();
+    await page.getByRole("option", { name: text }).first().click();
+  },
+  moveOn: async (page, plate, next) => {
+    await plate.locator("[data-handle]").hover();
+    await page.mouse.down();
+    const box = (await next.boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + 60, { steps: 8 });
+    // The places to land at stand beside the plates, which make room for them.
+    const after = (await next.boundingBox())!;
+    await page.mouse.move(after.x + after.width + 20, after.y + 60, { steps: 8 });
+    await page.mouse.up();
+  },
+};
+
+const KEYS: Hands = {
+  press: (page, target) => enterOn(page, target, 300),
+  write: async (page, target, text) => {
+    await tabTo(page, target, 300);
+    await page.keyboard.press("ControlOrMeta+a");
+    await page.keyboard.type(text);
+  },
+  choose: async (page, slot, text) => {
+    await enterOn(page, slot, 300);
+    await page.keyboard.type(text);
+    await page.keyboard.press("Enter");
+  },
+  moveOn: async (page, plate) => {
+    await tabTo(page, plate.locator("[data-handle]"), 300);
+    await page.keyboard.press("ArrowRight");
+  },
+};
+
+/** A sheet from nothing: three picks, of which one is cut out by a pattern and one depends on another, and eight plates. */
+async function build(page: Page, name: string, { press, write, choose, moveOn }: Hands): Promise<string> {
+  const button = (named: string | RegExp, exact = true) => page.getByRole("button", { name: named, exact }).first();
+  await page.goto(`/sheets?${WINDOW}`);
+  await press(page, button("New sheet"));
+  await write(page, page.getByLabel("its name"), name);
+  await press(page, button("Make it"));
+  await expect(page.getByRole("heading", { name, level: 1 })).toBeVisible();
+  await press(page, button("Edit"));
+  await press(page, button("Add a band"));
+  await write(page, page.getByLabel("title of the band"), "Baskets");
+
+  await press(page, button("Add a pick"));
+  const dialog = page.getByRole("dialog", { name: "Picks" });
+  const picks: [string, string, { where?: string; pattern?: string }][] = [
+    ["depot", "depot", {}],
+    ["kind", "kind", { where: "depot is <depot>" }],
+    ["side", "crate", { pattern: "^([A-Z])-" }],
+  ];
+  for (const [i, [called, attribute, { where, pattern }]] of picks.entries()) {
+    const inDialog = (named: string) => dialog.getByRole("button", { name: named, exact: true });
+    await press(page, inDialog("Add a pick"));
+    const part = dialog.getByRole("group").nth(i);
+    await write(page, part.getByLabel("called in readings"), called);
+    await page.keyboard.press("Enter");
+    await write(page, part.getByLabel("in the sentence"), called);
+    await choose(page, part.getByRole("button", { name: /^metric of the pick/ }), "basket.filled");
+    await choose(page, part.getByRole("button", { name: /^attribute of the pick/ }), attribute);
+    if (where) await write(page, part.getByLabel(/^where \(/), where);
+    if (pattern) await write(page, part.getByLabel(/^cut out by a pattern/), pattern);
+  }
+  await expect(dialog.getByText("2 values: N, S")).toBeVisible();
+  await press(page, dialog.getByRole("button", { name: "Done", exact: true }));
+
+  const test = "where depot is <depot> and kind is <kind> and crate starts with <side>";
+  for (const text of [
+    `count of basket.filled ${test}`,
+    `count of basket.filled ${test} by depot`,
+    `rate of basket.filled ${test} by kind`,
+  ]) {
+    await press(page, button("add a plate"));
+    await write(page, page.getByLabel("a reading", { exact: true }), text);
+    await page.keyboard.press("Enter");
+    const editor = page.getByRole("region", { name: /^Edit/ });
+    await write(page, editor.getByLabel(/^title/), text.includes("by") ? text.split(" by ")[1] : "all");
+    await press(page, editor.getByRole("button", { name: "Done", exact: true }));
+  }
+  await press(page, page.getByRole("button", { name: 'copy the plate "kind"' }));
+  await press(page, button("Add a band"));
+  await press(page, button("add a plate"));
+  await press(page, page.getByRole("button", { name: "Add a note" }));
+  const editor = page.getByRole("region", { name: /^Edit/ });
+  await write(page, editor.getByLabel(/^the note/), "Look at <depot> first.");
+  await press(page, editor.getByRole("button", { name: "Done", exact: true }));
+  for (let i = 0; i < 3; i++) await press(page, page.getByRole("button", { name: "copy a note" }).first());
+  const plates = page.locator("[data-plate]");
+  await expect(plates).toHaveCount(8);
+  await moveOn(page, plates.nth(0), plates.nth(1));
+  await expect(plates.nth(1)).toContainText("all");
+  await press(page, page.getByRole("button", { name: 'make the plate "depot" wider' }));
+  await write(page, page.getByLabel("what changed, in a few words"), "the first of it");
+  await press(page, button("Save"));
+  await expect(button("version 2")).toBeVisible();
+  return new URL(page.url()).searchParams.get("sheet")!;
+}
+
+/** A sheet without what is drawn by lot, and without its name. */
+function bare({ name: _, ...rest }: Sheet): unknown {
+  return JSON.parse(JSON.stringify(rest, (key, value: unknown) => (key === "id" ? "" : value)));
+}
+
+test("a sheet is built from nothing by mouse, and again by keyboard alone: both are the same", async ({ page }) => {
+  const mouse = (await savedAs(await build(page, "By mouse", MOUSE))).sheet;
+  expect(mouse.picks.map(({ name }) => name)).toEqual(["depot", "kind", "side"]);
+  expect(mouse.bands.map(({ plates }) => plates.length)).toEqual([4, 4]);
+  expect(mouse.bands[0].plates.map(({ title, width }) => [title, width])).toEqual([
+    ["depot", 3],
+    ["all", 2],
+    ["kind", 2],
+    ["kind", 2],
+  ]);
+  const keyboard = (await savedAs(await build(page, "By keyboard", KEYS))).sheet;
+  expect(bare(keyboard)).toEqual(bare(mouse));
+});
+
+test("picks follow each other, and stand in the address", async ({ page }) => {
+  await open(page, "by-mouse");
+  const all = plateOf(page, "all");
+  await expect(all).toContainText("100");
+  await page.getByRole("button", { name: /^depot: / }).click();
+  await page.getByRole("option", { name: /^Marrow Quay/ }).click();
+  await page.keyboard.press("Escape");
+  await expect(all).toContainText("20");
+  // What can be picked of the kinds are those of the depot.
+  await page.getByRole("button", { name: /^kind: / }).click();
+  await expect(page.getByRole("option")).toHaveText([/any/, /plums/, /quinces/]);
+  await page.getByRole("option", { name: /^plums/ }).click();
+  await page.keyboard.press("Escape");
+  await expect(all).toContainText("15");
+  await expect(page).toHaveURL(/pick\.depot=Marrow\+Quay/);
+  await expect(page.locator("[data-plate]").filter({ hasText: "Look at Marrow Quay first." })).toHaveCount(4);
+  await page.reload();
+  await expect(all).toContainText("15");
+});
+
+test("twenty changes are undone and done again; a draft survives its tab; a version comes back", async ({ page }) => {
+  await open(page, "by-keyboard");
+  const before = (await savedAs("by-keyboard")).sheet;
+  await page.getByRole("button", { name: "Edit", exact: true }).click();
+  const wider = page.getByRole("button", { name: /^make the plate "all" wider/ });
+  const narrower = page.getByRole("button", { name: /^make the plate "all" narrower/ });
+  for (let i = 0; i < 10; i++) {
+    await wider.click();
+    await narrower.click();
+  }
+  await expect(page.getByText(/^20 changes/)).toBeVisible();
+  await page.getByRole("button", { name: 'take the plate "all" out' }).click();
+  await expect(page.locator("[data-plate]")).toHaveCount(7);
+  await expect(page.getByText("21 changes, kept as a draft")).toBeVisible();
+  await expectAccessible(page);
+
+  await page.goto(`/sheets?${WINDOW}`);
+  await expect(page.getByRole("row", { name: /By keyboard/ })).toContainText("you have changes");
+  await open(page, "by-keyboard");
+  await expect(page.locator("[data-plate]")).toHaveCount(8);
+  await page.getByRole("button", { name: "Go on" }).click();
+  await expect(page.locator("[data-plate]")).toHaveCount(7);
+  await page.getByRole("heading", { level: 1 }).click();
+  for (let i = 0; i < 21; i++) await page.keyboard.press("ControlOrMeta+z");
+  await expect(page.locator("[data-plate]")).toHaveCount(8);
+  await expect(page.getByRole("button", { name: "Undo", exact: true })).toBeDisabled();
+  for (let i = 0; i < 21; i++) await page.keyboard.press("ControlOrMeta+Shift+z");
+  await expect(page.locator("[data-plate]")).toHaveCount(7);
+  await page.getByLabel("what changed, in a few words").fill("without all");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("button", { name: "version 3" })).toBeVisible();
+  expect((await savedAs("by-keyboard")).sheet).not.toEqual(before);
+
+  await page.getByRole("button", { name: "Edit", exact: true }).click();
+  await page.getByRole("button", { name: "version 3" }).click();
+  const versions = page.getByRole("dialog", { name: "Versions" });
+  await versions.getByRole("listitem").filter({ hasText: "the first of it" }).getByRole("button").click();
+  await expect(versions).toContainText('taken out the plate "all"');
+  await versions.getByRole("button", { name: "Go back to version 2" }).click();
+  await page.getByLabel("what changed, in a few words").fill("all is back");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("button", { name: "version 4" })).toBeVisible();
+  expect((await savedAs("by-keyboard")).sheet).toEqual(before);
+});
+
+test("two people save at once: both are shown, and either is taken, plate by plate", async ({ page }) => {
+  await open(page, "by-mouse");
+  await page.getByRole("button", { name: "Edit", exact: true }).click();
+  const { sheet, version } = await savedAs("by-mouse");
+  const theirs = structuredClone(sheet);
+  theirs.bands[0].plates[1].title = "everything";
+  theirs.bands[0].plates[0].title = "their depots";
+  await call("PUT", "sheets/by-mouse", { sheet: theirs, note: "better words", based: version });
+  const first = page.locator("[data-plate]").first();
+  await first.getByRole("button", { name: "edit", exact: true }).click();
+  const editor = page.getByRole("region", { name: /^Edit/ });
+  await editor.getByLabel(/^title/).fill("my depots");
+  await editor.getByRole("button", { name: "Done", exact: true }).click();
+  await page.getByLabel("what changed, in a few words").fill("my words");
+  await page.getByRole("button", { name: "Save" }).click();
+  const collision = page.getByRole("alert").filter({ hasText: "meanwhile: better words" });
+  await expect(collision).toContainText("my depots: count of basket.filled");
+  await collision.getByRole("radio").first().check();
+  await collision.getByRole("button", { name: "Bring both together" }).click();
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("button", { name: `version ${version + 2}` })).toBeVisible();
+  const both = (await savedAs("by-mouse")).sheet.bands[0].plates.map(({ title }) => title);
+  expect(both.slice(0, 2)).toEqual(["my depots", "everything"]);
+});
+
+test("a reading is kept from Scratch by a key; a sheet is found by what it reads, thrown away, and comes back", async ({
+  page,
+}) => {
+  await page.goto(`/scratch?${WINDOW}&reading=${encodeURIComponent("rate of basket.filled by crate")}`);
+  await expect(page.getByRole("heading", { name: "5 series" })).toBeVisible();
+  await page.getByRole("heading", { name: "Scratch" }).click();
+  await page.keyboard.press("k");
+  const dialog = page.getByRole("dialog", { name: "Keep on a sheet" });
+  await dialog.getByLabel("its title there").fill("By crate");
+  await dialog.getByRole("button", { name: /^the sheet/ }).click();
+  await page.getByRole("option", { name: "a new sheet" }).click();
+  await dialog.getByLabel("the name of the sheet").fill("Crates");
+  await dialog.getByRole("button", { name: "Keep it" }).click();
+  await dialog.getByRole("link", { name: "Crates" }).click();
+  await expect(plateOf(page, "By crate")).toBeVisible();
+
+  await page.goto(`/sheets?${WINDOW}`);
+  await expectAccessible(page);
+  await page.getByPlaceholder(/name, purpose/).fill("basket crate");
+  const row = page.getByRole("row", { name: /Crates/ });
+  await expect(row).toBeVisible();
+  await row.getByRole("button", { name: "keep Crates at hand" }).click();
+  await expect(row.getByRole("button", { name: "keep Crates at hand" })).toHaveAttribute("aria-pressed", "true");
+  await row.getByRole("button", { name: "throw Crates away" }).click();
+  await row.getByRole("button", { name: "Throw it away" }).click();
+  await expect(row).toHaveCount(0);
+  await page.getByText(/thrown away; it comes back/).click();
+  await page.getByRole("button", { name: "take it back" }).click();
+  await expect(row).toBeVisible();
+});
