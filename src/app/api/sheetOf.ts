@@ -1,5 +1,7 @@
 import type { Caller } from "@/core/access/rights";
+import type { RepairAnswer } from "@/core/api/sheets";
 import { mayRead } from "@/core/sheet/readers";
+import type { SheetRepair } from "@/store/sheets/repairs";
 import { findSheet, type OutdatedSheet, type SavedSheet } from "@/store/sheets/sheets";
 import { database } from "./database";
 import { Refusal } from "./serve";
@@ -32,4 +34,13 @@ export function outdated(error: OutdatedSheet): Refusal {
     detail: error.message,
     hint: "look at both, and take what is to stay",
   });
+}
+
+/** What a repair changes, as a caller may see it: of sheets for others only how many there are. */
+export function seenBy(caller: Caller, all: readonly SheetRepair[]): RepairAnswer {
+  const seen = all.filter((one) => mayRead(one, caller));
+  return {
+    sheets: seen.map(({ id, name, changes }) => ({ id, name, changes })),
+    others: all.length - seen.length,
+  };
 }

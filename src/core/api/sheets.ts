@@ -72,3 +72,34 @@ export const pickValues = z.object({
     .meta({ description: "Where a pattern cuts: some values with what comes out; null: nothing." }),
 });
 export type PickValues = z.infer<typeof pickValues>;
+
+/** A name that changed where data comes from. */
+export const repairBody = z.object({
+  what: z.enum(["metric", "attribute"]).default("metric"),
+  of: z.string().max(255).default("").meta({ description: "Of an attribute: the metric; empty for any." }),
+  from: z.string().trim().min(1, "the old name is expected").max(255),
+  to: z.string().trim().min(1, "the new name is expected").max(255),
+});
+
+export const repairAnswer = z.object({
+  sheets: z.array(
+    z.object({
+      id: sheetId,
+      name: z.string(),
+      changes: z.array(z.object({ where: z.string(), before: z.string(), after: z.string() })),
+    }),
+  ),
+  others: z.number().meta({ description: "Sheets that it changes and the asker may not see." }),
+});
+export type RepairAnswer = z.infer<typeof repairAnswer>;
+
+export const emptyPlate = z.object({
+  sheet: sheetId,
+  name: z.string(),
+  plate: z.string(),
+  metric: z.string(),
+  service: z.string(),
+  release: z.string(),
+  to: z.string().meta({ description: "What the metric probably became; empty where nothing is like it." }),
+  since: z.number(),
+});

@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull, isNull, lt } from "drizzle-orm";
+import { and, asc, desc, eq, isNotNull, isNull, lt } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { sameSheet } from "@/core/sheet/merge";
@@ -75,6 +75,38 @@ export async function findSheet(pool: pg.Pool, id: string): Promise<SavedSheet |
   return saved;
 }
 
+/** Every sheet that is there as it was saved last, by name. */
+export async function latestSheets(client: pg.Pool | Client): Promise<SavedSheet[]> {
+  return drizzle(client)
+    .select({
+      id: sheet.id,
+      version: sheetVersion.version,
+      at: sheetVersion.at,
+      who: sheetVersion.who,
+      note: sheetVersion.note,
+      body: sheetVersion.body,
+    })
+    .from(sheet)
+    .innerJoin(sheetVersion, and(eq(sheetVersion.sheet, sheet.id), eq(sheetVersion.version, sheet.version)))
+    .where(isNull(sheet.deletedAt))
+    .orderBy(asc(sheet.name), asc(sheet.id))
+    .limit(5000);
+}
+
+/** Writes the next version of a sheet, whose row is locked. */
+export async function saveIn(
+  client: Client,
+  id: string,
+  version: number,
+  { body, who, note }: { body: Sheet; who: string; note: string },
+): Promise<void> {
+  await drizzle(client).insert(sheetVersion).values({ sheet: id, version, at: Date.now(), who, note, body });
+  await drizzle(client)
+    .update(sheet)
+    .set({ version, ...entryOf(body) })
+    .where(eq(sheet.id, id));
+}
+
 /** Makes a sheet with an id that follows its name, or the one that is wanted. @throws OutdatedSheet where that is taken */
 export function createSheet(
   pool: pg.Pool,
@@ -113,11 +145,7 @@ export function saveSheet(
     if (based !== null && based !== latest.version) throw new OutdatedSheet(latest);
     if (sameSheet(latest.body, body)) return null;
     const version = latest.version + 1;
-    await drizzle(client).insert(sheetVersion).values({ sheet: id, version, at: Date.now(), who, note, body });
-    await drizzle(client)
-      .update(sheet)
-      .set({ version, ...entryOf(body) })
-      .where(eq(sheet.id, id));
+    await saveIn(client, id, version, { body, who, note });
     return version;
   });
 }

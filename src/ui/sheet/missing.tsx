@@ -1,18 +1,68 @@
 "use client";
 
-import type { ReadingResult } from "@/core/reading/result";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { needsIn } from "@/core/sheet/uses";
+import { ask } from "../query/api";
+import { RepairDialog } from "./repairDialog";
 
-/** Why a plate shows nothing: what the answer says of it. */
-export function NothingToShow({ result, text }: { result: ReadingResult; text: string }) {
+/** What a metric that shows nothing has probably become, with the way to put it right. */
+export function Replacements({ text }: { text: string }) {
+  const metrics = [...new Set(needsIn(text).map(({ metric }) => metric))];
   return (
-    <div className="py-4">
+    <>
+      {metrics.map((metric) => (
+        <Replacement key={metric} metric={metric} />
+      ))}
+    </>
+  );
+}
+
+function Replacement({ metric }: { metric: string }) {
+  const [to, setTo] = useState<string | null>(null);
+  const { data } = useQuery({
+    queryKey: ["replacements", metric],
+    queryFn: ({ signal }) => ask("GET /api/repairs", { query: { metric } }, signal),
+    staleTime: 30_000,
+  });
+  if (!data || data.replacements.length === 0) return null;
+  return (
+    <div className="mt-1 text-[13px]">
+      <p>
+        Did <span className="num">{metric}</span> become another?
+      </p>
+      <ul>
+        {data.replacements.map((one) => (
+          <li key={one.to}>
+            <button type="button" className="slot num" onClick={() => setTo(one.to)}>
+              {one.to}
+            </button>{" "}
+            <span className="text-muted">{one.why}</span>
+          </li>
+        ))}
+      </ul>
+      {to !== null && <RepairDialog from={metric} to={to} onClose={() => setTo(null)} />}
+    </div>
+  );
+}
+
+/** Why a plate shows nothing: what the answer says of it, and what may stand in its place. */
+export function NothingToShow({
+  warnings,
+  text,
+}: {
+  warnings: readonly { code: string; message: string }[];
+  text: string;
+}) {
+  return (
+    <div className="py-3">
       <p className="font-bold">Nothing to show</p>
       <ul className="mt-1 text-[13px] text-warning">
-        {result.warnings.map(({ code, message }) => (
+        {warnings.map(({ code, message }) => (
           <li key={code + message}>◆ {message}</li>
         ))}
       </ul>
-      {result.warnings.length === 0 && <p className="num text-[12.5px] text-muted">{text}</p>}
+      <Replacements text={text} />
     </div>
   );
 }

@@ -6,11 +6,12 @@ import { DURATIONS } from "@/core/window/lengths";
 import type { Span } from "@/core/window/window";
 import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
+import { isRefusal } from "../query/api";
 import { useMarksOf } from "../query/use";
 import { AGAINST } from "./address";
 import { LookedAt } from "./looks";
 import type { ShownReading } from "./looks/props";
-import { NothingToShow } from "./missing";
+import { NothingToShow, Replacements } from "./missing";
 import { type Answered, movedOn, useHeldReadings, useReadings, useScope } from "./scope";
 
 const Note = lazy(() => import("./note"));
@@ -75,7 +76,12 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
   if (scope.unknown.length > 0)
     return <p className="py-4 text-muted">Waits for {scope.unknown.join(" and ")}: nothing there to pick from yet</p>;
   const failed = answers.flatMap(({ error, result }, i) => (error && !result ? [{ error, text: texts[i] }] : []));
-  const problems = failed.map(({ error, text }) => <ProblemNote key={text} error={error} text={text} />);
+  const problems = failed.map(({ error, text }) => (
+    <div key={text}>
+      <ProblemNote error={error} text={text} />
+      {isRefusal(error) && <Replacements text={text} />}
+    </div>
+  ));
   if (failed.length === plate.readings.length) return <>{problems}</>;
   if (readings.length + failed.length < plate.readings.length) return <ChartSkeleton height={height} />;
   const filled = readings.filter(({ result }) => result.series.length > 0);
@@ -84,7 +90,7 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
       <>
         {problems}
         {readings.map(({ result, asked }) => (
-          <NothingToShow key={asked} result={result} text={asked} />
+          <NothingToShow key={asked} warnings={result.warnings} text={asked} />
         ))}
       </>
     );

@@ -1,6 +1,6 @@
 "use client";
 
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import type { SheetEntry } from "@/core/api/sheets";
@@ -17,6 +17,7 @@ import { ask } from "../query/api";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useSheets } from "../query/sheets";
+import { RepairDialog } from "./repairDialog";
 
 /** Whether a sheet is what somebody looks for: by name, purpose, tag, or what it reads. */
 function isFound({ name, purpose, tags, metrics, attributes }: SheetEntry, wanted: string): boolean {
@@ -180,6 +181,42 @@ function Thrown({ entries, now }: { entries: readonly SheetEntry[]; now: number 
   );
 }
 
+/** Plates whose metric went away with a release, with what it probably became. */
+function WentEmpty() {
+  const carried = useCarried();
+  const [repairing, setRepairing] = useState<{ from: string; to: string } | null>(null);
+  const { data } = useQuery({
+    queryKey: ["empty plates"],
+    queryFn: ({ signal }) => ask("GET /api/repairs/empty", {}, signal),
+    staleTime: 20_000,
+  });
+  if (!data || data.plates.length === 0) return null;
+  return (
+    <section className="plate mt-3 border-l-4 border-l-warning px-4 py-3" aria-label="Plates that went empty">
+      <h2 className="font-bold">◆ Went empty with a release</h2>
+      <ul className="mt-1 text-[13px]">
+        {data.plates.map(({ sheet, name, plate, metric, service, release, to }) => (
+          <li key={sheet + plate + metric} className="py-0.5">
+            <Link href={`/sheets/one${carried}${carried ? "&" : "?"}sheet=${sheet}`} className="slot">
+              {name}
+            </Link>
+            , {plate}: {service} {release} has no <span className="num">{metric}</span>
+            {to !== "" && (
+              <>
+                ; it probably became{" "}
+                <button type="button" className="slot num" onClick={() => setRepairing({ from: metric, to })}>
+                  {to}
+                </button>
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+      {repairing && <RepairDialog {...repairing} onClose={() => setRepairing(null)} />}
+    </section>
+  );
+}
+
 /** All sheets: found by what they are called, what they are for, and what they read. */
 export function SheetsPage() {
   const { data, error } = useSheets();
@@ -251,6 +288,7 @@ export function SheetsPage() {
           )}
         </section>
       )}
+      <WentEmpty />
       <Thrown entries={(data ?? []).filter(({ deletedAt }) => deletedAt !== null)} now={now} />
       {making && <NewSheet onClose={() => setMaking(false)} />}
     </>

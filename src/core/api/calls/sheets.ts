@@ -1,9 +1,13 @@
 import { z } from "zod";
 import { sheet, sheetId } from "../../sheet/sheet";
+import { metricName } from "../asked";
 import { call, done } from "../call";
 import {
+  emptyPlate,
   pickQuestion,
   pickValues,
+  repairAnswer,
+  repairBody,
   savedSheet,
   sheetDraftBody,
   sheetEntry,
@@ -186,4 +190,43 @@ export const getPickValues = call({
   body: pickQuestion,
   answer: pickValues,
   example: { body: { source: { of: "values", attribute: "depot", metric: "loan.reserved" } } },
+});
+
+const REPAIR = { body: { what: "metric", from: "loan.extend.count", to: "loan.extended" } } as const;
+
+export const getReplacements = call({
+  method: "GET",
+  path: "/api/repairs",
+  does: "Names what a metric has probably become.",
+  query: z.object({ metric: metricName }),
+  answer: z.object({ replacements: z.array(z.object({ to: z.string(), why: z.string() })) }),
+  example: { query: { metric: "loan.extend.count" } },
+});
+
+export const getEmptyPlates = call({
+  method: "GET",
+  path: "/api/repairs/empty",
+  does: "Lists plates of metrics that the newest release of a service lacks.",
+  answer: z.object({ plates: z.array(emptyPlate) }),
+});
+
+export const previewRepair = call({
+  method: "POST",
+  path: "/api/repairs/preview",
+  does: "Tells what putting a name right would change on all sheets.",
+  changes: false,
+  body: repairBody,
+  answer: repairAnswer,
+  example: REPAIR,
+});
+
+export const applyRepair = call({
+  method: "POST",
+  path: "/api/repairs",
+  does: "Puts a name right on all sheets, each as its next version, all of them or none.",
+  did: "repaired sheets",
+  about: ({ body }) => `${body.from} became ${body.to}`,
+  body: repairBody,
+  answer: repairAnswer,
+  example: REPAIR,
 });
