@@ -3,17 +3,21 @@ import own from "../../package.json";
 import { exportCommand } from "./export";
 import { importCommand } from "./import";
 import { sendCommand } from "./send";
+import { sheetsCommand } from "./sheets";
 import { UserError } from "./userError";
 
-/** `npx tin-ladder`: points by hand, in bulk, and back out. */
+/** `npx tin-ladder`: points by hand, in bulk, and back out; sheets as files. */
 
 const program = new Command("tin-ladder")
-  .description("Sends points to Tin Ladder by hand, reads files of points in, and writes them out.")
+  .description(
+    "Sends points to Tin Ladder by hand, reads files of points in, writes them out, and keeps sheets in files.",
+  )
   .version(own.version, "-v, --version", "says which version this is")
   .showHelpAfterError("(tin-ladder help shows what there is)")
   .addCommand(sendCommand())
   .addCommand(importCommand())
-  .addCommand(exportCommand());
+  .addCommand(exportCommand())
+  .addCommand(sheetsCommand());
 
 try {
   await program.parseAsync();

@@ -1,3 +1,8 @@
+import { execFile } from "node:child_process";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { promisify } from "node:util";
 import { expect, type Locator, type Page, test } from "@playwright/test";
 import type { Sheet } from "../../src/core/sheet/sheet";
 import { expectAccessible } from "./accessible";
@@ -45,7 +50,8 @@ async function call(method: string, path: string, body?: unknown): Promise<Recor
   return answer;
 }
 
-const savedAs = async (id: string) => (await call("GET", `sheets/${id}`)) as { sheet: Sheet; version: number };
+const savedAs = async (id: string) =>
+  (await call("GET", `sheets/${id}`)) as unknown as { sheet: Sheet; version: number; note: string };
 
 const plateOf = (page: Page, title: string): Locator => page.getByRole("region", { name: title, exact: true });
 
@@ -413,4 +419,140 @@ test("a reading is kept from Scratch by a key; a sheet is found by what it reads
   await page.getByText(/thrown away; it comes back/).click();
   await page.getByRole("button", { name: "take it back" }).click();
   await expect(row).toBeVisible();
+});
+
+test("a metric that was renamed: the plate says so, and all sheets are put right in one step", async ({ page }) => {
+  // Nobody ever sent it under this name; what arrives is called nearly so.
+  const sheet = (name: string) => ({
+    name,
+    bands: [{ id: "b", title: "", plates: [readings("p", "Filled", { as: "lines" }, "rate of basket.fill by depot")] }],
+  });
+  await call("POST", "sheets", { id: "broken-one", note: "n", sheet: sheet("Broken one") });
+  await call("POST", "sheets", { id: "broken-two", note: "n", sheet: sheet("Broken two") });
+  await open(page, "broken-one");
+  const plate = plateOf(page, "Filled");
+  await expect(plate).toContainText("no metric named basket.fill has arrived");
+  await plate.getByRole("button", { name: "basket.filled" }).click();
+  const dialog = page.getByRole("dialog", { name: "Repair" });
+  await expect(dialog).toContainText("− rate of basket.fill by depot");
+  await expect(dialog).toContainText("+ rate of basket.filled by depot");
+  await expect(dialog.getByRole("heading", { level: 3 })).toHaveText(["Broken one", "Broken two"]);
+  await dialog.getByRole("button", { name: "Put it right on all of them" }).click();
+  await expect(dialog).toContainText("2 sheets have a version more");
+  await page.keyboard.press("Escape");
+  await expect(plate.getByRole("slider")).toBeVisible();
+  for (const id of ["broken-one", "broken-two"])
+    expect(await savedAs(id)).toMatchObject({ version: 2, note: "basket.fill became basket.filled" });
+});
+
+test("a sheet is exported, thrown away, and imported elsewhere with what is missing mapped", async ({ page }) => {
+  await open(page, "orchard-looks");
+  const [file] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "export" }).click(),
+  ]);
+  const text = readFileSync((await file.path())!, "utf8");
+  expect(JSON.parse(text)).toMatchObject({ format: "tin-ladder sheets", version: 1 });
+  // Elsewhere the same is called otherwise.
+  const elsewhere = text.replaceAll("basket.filled", "crate.stacked").replaceAll('"orchard-looks"', '"from-elsewhere"');
+  await page.goto(`/sheets?${WINDOW}`);
+  await page.getByRole("button", { name: "Import" }).click();
+  const dialog = page.getByRole("dialog", { name: "Import sheets" });
+  const give = (content: string) =>
+    dialog
+      .getByLabel("a file of sheets")
+      .setInputFiles({ name: "s.json", mimeType: "application/json", buffer: Buffer.from(content) });
+  await give("{}");
+  await expect(dialog.getByRole("alert")).toContainText("a file of sheets says");
+  await give(elsewhere);
+  await dialog.getByRole("button", { name: /^what stands for crate.stacked/ }).click();
+  await page.getByPlaceholder(/what stands for/).fill("basket.filled");
+  await page.keyboard.press("Enter");
+  await dialog.getByRole("button", { name: "Bring it in" }).click();
+  await expect(dialog).toContainText("1 sheet is here now, as from-elsewhere");
+  expect((await savedAs("from-elsewhere")).sheet.bands[0].plates[0]).toMatchObject({
+    readings: [{ text: "count of basket.filled" }],
+  });
+  await open(page, "from-elsewhere");
+  await expect(plateOf(page, "All")).toContainText("100");
+});
+
+test("a link shows one sheet without an account, and nothing once it was taken back", async ({ page, browser }) => {
+  await open(page, "by-mouse", "&pick.depot=Brindle");
+  await page.getByRole("button", { name: "share" }).click();
+  const dialog = page.getByRole("dialog", { name: "Share" });
+  await dialog.getByRole("button", { name: "Make it" }).click();
+  const link = new URL((await dialog.getByRole("alert").locator("p.select-all").textContent())!);
+  expect(link.searchParams.get("pick.depot")).toBe("Brindle");
+
+  const nobody = await browser.newContext({ storageState: { cookies: [], origins: [] } });
+  const guest = await nobody.newPage();
+  await guest.goto(`${link.pathname}${link.search}`);
+  await expect(guest.getByRole("region", { name: "everything" })).toContainText("40");
+  await expectAccessible(guest);
+  await guest.getByRole("button", { name: /^depot: / }).click();
+  await guest.getByRole("option", { name: /^Candlewick/ }).click();
+  await guest.keyboard.press("Escape");
+  await expect(guest.getByRole("region", { name: "everything" })).toContainText("80");
+  // Nothing else is to be had by it.
+  const shared = (path: string, data: object) => guest.request.post(`/api/shared/${path}`, { data });
+  const text = link.searchParams.get("link")!;
+  const other = { link: text, readings: ["count of basket.filled by crate"], from: NOON - MINUTE, to: NOON };
+  expect((await shared("readings", other)).status()).toBe(403);
+  expect((await shared("picks", { link: text, pick: "crate" })).status()).toBe(403);
+  expect((await guest.request.get("/api/sheets/by-mouse")).status()).toBe(401);
+  await guest.goto(`/sheets/one?sheet=by-mouse`);
+  await expect(guest.getByRole("heading", { name: "Sign in" })).toBeVisible();
+
+  await dialog.getByRole("button", { name: "take it back" }).click();
+  await expect(dialog.getByRole("button", { name: "take it back" })).toHaveCount(0);
+  await guest.goto(`${link.pathname}${link.search}`);
+  await expect(guest.getByRole("alert")).toContainText("This link has ended");
+  expect((await shared("readings", { ...other, readings: ["rate of x"] })).status()).toBe(410);
+  await nobody.close();
+});
+
+test("a plate is taken as figures and as a picture", async ({ page }) => {
+  await open(page, "orchard-looks");
+  const table = plateOf(page, "Table");
+  await table.hover();
+  const [csv] = await Promise.all([page.waitForEvent("download"), table.getByRole("button", { name: "CSV" }).click()]);
+  const lines = readFileSync((await csv.path())!, "utf8").split("\r\n");
+  expect(lines).toContain("Marrow Quay,plums,15,20");
+  expect(lines).toHaveLength(7);
+  const [png] = await Promise.all([page.waitForEvent("download"), table.getByRole("button", { name: "PNG" }).click()]);
+  expect(
+    readFileSync((await png.path())!)
+      .subarray(1, 4)
+      .toString(),
+  ).toBe("PNG");
+});
+
+test("sheets live in a repository: pulled, changed, checked, pushed", async () => {
+  const folder = mkdtempSync(path.join(tmpdir(), "tin-sheets-"));
+  const sheets = async (...args: string[]) => {
+    const run = promisify(execFile)(process.execPath, [".build/cli.js", "sheets", ...args, folder, "--at", WEB], {
+      env: { ...process.env, TIN_KEY: process.env.TIN_TEST_KEY },
+    });
+    return run.then(
+      ({ stderr }) => ({ code: 0, said: stderr }),
+      (error: { code: number; stderr: string }) => ({ code: error.code, said: error.stderr }),
+    );
+  };
+  expect((await sheets("pull")).said).toMatch(/sheets written/);
+  const file = path.join(folder, "orchard-looks.json");
+  expect(readdirSync(folder)).toContain("orchard-looks.json");
+  expect((await sheets("push", "--note", "again")).said).toMatch(/^0 sheets made, 0 saved, \d+ as they were/);
+  const { version } = await savedAs("orchard-looks");
+  writeFileSync(file, readFileSync(file, "utf8").replace('"Orchard looks"', '"Orchard, looked at"'));
+  expect((await sheets("push", "--note", "another name")).said).toMatch(/^0 sheets made, 1 saved/);
+  expect(await savedAs("orchard-looks")).toMatchObject({ version: version + 1, sheet: { name: "Orchard, looked at" } });
+  writeFileSync(
+    file,
+    readFileSync(file, "utf8").replaceAll("count of basket.filled by depot, kind", "count of basket.filed by"),
+  );
+  const wrong = await sheets("check");
+  expect(wrong.code).toBe(1);
+  expect(wrong.said).toContain('the plate "Table":');
+  rmSync(folder, { recursive: true });
 });

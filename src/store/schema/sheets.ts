@@ -1,6 +1,7 @@
-import { bigint, integer, jsonb, pgTable, primaryKey, text } from "drizzle-orm/pg-core";
+import { bigint, index, integer, jsonb, pgTable, primaryKey, serial, text } from "drizzle-orm/pg-core";
 import type { Edited } from "@/core/sheet/history";
 import type { Sheet } from "@/core/sheet/sheet";
+import { bytea } from "./bytea";
 
 /** Sheets, all their versions, and what people do with them. */
 
@@ -67,4 +68,21 @@ export const sheetSeen = pgTable(
     starredAt: bigint("starred_at", { mode: "number" }),
   },
   (table) => [primaryKey({ columns: [table.sheet, table.account] })],
+);
+
+/** A link to one sheet that needs no account. Only its hash is kept. */
+export const sheetLink = pgTable(
+  "sheet_link",
+  {
+    id: serial().primaryKey(),
+    sheet: text()
+      .notNull()
+      .references(() => sheet.id, { onDelete: "cascade" }),
+    hash: bytea().notNull().unique(),
+    madeBy: text("made_by").notNull(),
+    createdAt: bigint("created_at", { mode: "number" }).notNull(),
+    endsAt: bigint("ends_at", { mode: "number" }).notNull(),
+    revokedAt: bigint("revoked_at", { mode: "number" }),
+  },
+  (table) => [index("sheet_link_sheet").on(table.sheet)],
 );

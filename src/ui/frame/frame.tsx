@@ -1,7 +1,7 @@
 "use client";
 
 import dynamic from "next/dynamic";
-import { usePathname, useRouter } from "next/navigation";
+import { usePathname, useRouter, useSearchParams } from "next/navigation";
 import { useTheme } from "next-themes";
 import { type ReactNode, useEffect, useState } from "react";
 import { HOUR } from "@/core/window/lengths";
@@ -46,8 +46,10 @@ export function Frame({ children }: { children: ReactNode }) {
         <Framed>{children}</Framed>
       </HandScope>
     );
+  // A sheet takes all the room there is.
+  const form = path === "/shared" ? "px-5 pt-4" : "flex items-start justify-center px-4 pt-[12vh]";
   return (
-    <main id="main" className="flex min-h-dvh items-start justify-center px-4 pt-[12vh] pb-8">
+    <main id="main" className={`min-h-dvh pb-8 ${form}`}>
       <Guard what="This page" again={path}>
         {children}
       </Guard>
@@ -100,12 +102,13 @@ function Framed({ children }: { children: ReactNode }) {
   const nothingYet = overview.data?.services.length === 0;
   // One's own account needs nothing to have arrived, and may be all that one may see.
   const settings = path.startsWith("/settings");
+  const wall = useSearchParams().get("wall") === "yes" && path === "/sheets/one";
   return (
     <div className="flex h-dvh min-h-[480px]">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-base-100 focus:p-2">
         To the content
       </a>
-      <Navigation onKeys={() => setKeys(true)} />
+      {!wall && <Navigation onKeys={() => setKeys(true)} />}
       <div className="flex min-w-0 flex-1 flex-col">
         <main id="main" className="min-h-0 flex-1 overflow-y-auto px-5 pt-4 pb-6">
           {nothingYet && !path.startsWith("/services/") && !settings ? (
@@ -118,7 +121,7 @@ function Framed({ children }: { children: ReactNode }) {
             </Guard>
           )}
         </main>
-        {!nothingYet && !settings && (
+        {!nothingYet && !settings && !wall && (
           <Guard what="The time rail" again={path}>
             <TimeRail travel={travel} />
           </Guard>

@@ -40,6 +40,7 @@ export const PAGES = [
   { path: "/reset", title: "A new password", found: false, entry: true },
   { path: "/invitation", title: "An invitation", found: false, entry: true },
   { path: "/first-owner", title: "The first owner", found: false, entry: true },
+  { path: "/shared", title: "A shared sheet", found: false, entry: true },
   { path: "/look", title: "Look around", found: false, entry: true },
 ] as const satisfies readonly PageLine[];
 

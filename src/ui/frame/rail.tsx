@@ -128,6 +128,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
   return (
     <section
       aria-label="Time rail"
+      data-frame="rail"
       className="flex h-[76px] shrink-0 items-center gap-4 border-t border-base-300 bg-[color-mix(in_srgb,var(--color-base-300)_22%,var(--color-base-200))] px-5"
     >
       <div className="w-[168px] shrink-0">

@@ -1,7 +1,7 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
-import type { PickSource } from "@/core/sheet/pick";
+import type { Pick as SheetPick } from "@/core/sheet/pick";
 import { ask } from "./api";
 import { asking } from "./asking";
 import { sheetQuestion, sheetsQuestion } from "./questions";
@@ -16,21 +16,20 @@ export function useSheet(id: string | null) {
   return useQuery({ ...asking(sheetQuestion(id ?? "none")), enabled: id !== null, refetchInterval: 30_000 });
 }
 
-/** The values that a pick can have. */
+/** The values that a pick can have. @param link by which the sheet is seen without an account */
 export function usePickValues(
-  source: PickSource | null,
+  pick: Pick<SheetPick, "name" | "source"> | null,
   picks: Readonly<Record<string, readonly string[]>>,
-  enabled = true,
+  link: string | null,
 ) {
+  const chosen = picks as Record<string, string[]>;
   return useQuery({
-    queryKey: ["pick values", source, picks],
+    queryKey: ["pick values", link, pick?.source, picks],
     queryFn: ({ signal }) =>
-      ask(
-        "POST /api/picks/values",
-        { body: { source: source as PickSource, picks: picks as Record<string, string[]> } },
-        signal,
-      ),
-    enabled: enabled && source !== null && source.of !== "text",
+      link === null
+        ? ask("POST /api/picks/values", { body: { source: pick!.source, picks: chosen } }, signal)
+        : ask("POST /api/shared/picks", { body: { link, pick: pick!.name, picks: chosen } }, signal),
+    enabled: pick !== null && pick.source.of !== "text",
     staleTime: 20_000,
   });
 }

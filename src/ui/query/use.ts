@@ -59,11 +59,17 @@ export function useReading(text: string, span: Span | null, picks: Chosen = NO_P
 }
 
 /** The query of a reading. Of picks only those that it names tell answers apart. */
-export function readingQuery(text: string, span: Span | null, zone: string, picks: Chosen) {
+export function readingQuery(
+  text: string,
+  span: Span | null,
+  zone: string,
+  picks: Chosen,
+  asker: typeof askReading = askReading,
+) {
   const named = picksIn(text).map((name) => [name, picks[name] ?? []]);
   return {
     queryKey: [...readingQuestion(text, span!, zone).queryKey, ...(named.length > 0 ? [named] : [])],
-    queryFn: ({ signal }: { signal: AbortSignal }) => askReading({ text, span: span!, zone, picks }, signal),
+    queryFn: ({ signal }: { signal: AbortSignal }) => asker({ text, span: span!, zone, picks }, signal),
     enabled: text.trim() !== "" && span !== null,
     placeholderData: (previous: ReadingResult | undefined, query?: { queryKey: readonly unknown[] }) =>
       query?.queryKey[1] === text &&

@@ -91,7 +91,7 @@ export function BandView({
   open: string | null;
   onOpen: (plate: string | null) => void;
   onAdd: (band: string) => void;
-  scratch: (text: string) => string;
+  scratch: ((text: string) => string) | null;
 }) {
   const [folded, setFolded] = useState(band.folded);
   const { picks } = useScope();

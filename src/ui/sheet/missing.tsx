@@ -5,6 +5,7 @@ import { useState } from "react";
 import { needsIn } from "@/core/sheet/uses";
 import { ask } from "../query/api";
 import { RepairDialog } from "./repairDialog";
+import { useScope } from "./scope";
 
 /** What a metric that shows nothing has probably become, with the way to put it right. */
 export function Replacements({ text }: { text: string }) {
@@ -54,6 +55,7 @@ export function NothingToShow({
   warnings: readonly { code: string; message: string }[];
   text: string;
 }) {
+  const { link } = useScope();
   return (
     <div className="py-3">
       <p className="font-bold">Nothing to show</p>
@@ -62,7 +64,7 @@ export function NothingToShow({
           <li key={code + message}>◆ {message}</li>
         ))}
       </ul>
-      <Replacements text={text} />
+      {link === null && <Replacements text={text} />}
     </div>
   );
 }

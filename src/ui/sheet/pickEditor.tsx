@@ -119,7 +119,7 @@ function ValuesPart({
 }
 
 function Preview({ pick, chosen }: { pick: Pick; chosen: Chosen }) {
-  const { data, error, isFetching } = usePickValues(pick.source, picksFor(pick, chosen));
+  const { data, error, isFetching } = usePickValues(pick, picksFor(pick, chosen), null);
   if (pick.source.of === "text") return null;
   if (error) return <ProblemNote error={error} />;
   if (!data) return isFetching ? <p className="text-[12.5px] text-muted">Looking for values…</p> : null;

@@ -5,6 +5,7 @@ import { ALL, type Chosen, chosenWords, type Pick } from "@/core/sheet/pick";
 import { picksIn } from "@/core/sheet/pickText";
 import { usePickValues } from "../query/sheets";
 import { Slot, type SlotOption } from "../sentence/slot";
+import { useScope } from "./scope";
 
 /** The picks that the values of another depend on, with what is chosen of them. */
 export function picksFor({ source }: Pick, chosen: Chosen): Record<string, readonly string[]> {
@@ -24,7 +25,7 @@ export function PickSlot({
   /** null: as it is preset. */
   onChoose: (values: readonly string[] | null) => void;
 }) {
-  const { data, error } = usePickValues(pick.source, picksFor(pick, chosen));
+  const { data, error } = usePickValues(pick, picksFor(pick, chosen), useScope().link);
   const values = chosen[pick.name];
   const options = useMemo<SlotOption[]>(() => {
     const known = data?.values ?? [];

@@ -12,6 +12,7 @@ import { AGAINST } from "./address";
 import { LookedAt } from "./looks";
 import type { ShownReading } from "./looks/props";
 import { NothingToShow, Replacements } from "./missing";
+import { PlateTake } from "./plateTake";
 import { type Answered, movedOn, useHeldReadings, useReadings, useScope } from "./scope";
 
 const Note = lazy(() => import("./note"));
@@ -60,7 +61,18 @@ function useShown(
 }
 
 /** What a plate shows: its readings, asked and answered, in the way in which it looks at them. */
-export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span: Span | null; height: number }) {
+export function PlateBody({
+  plate,
+  name,
+  span,
+  height,
+}: {
+  plate: ReadingsPlate;
+  /** What it is called, with what is picked. */
+  name: string;
+  span: Span | null;
+  height: number;
+}) {
   const scope = useScope();
   const texts = useMemo(() => plate.readings.map(({ text }) => text), [plate.readings]);
   const held = useHeldReadings(texts);
@@ -71,7 +83,9 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
     [span, back],
   );
   const earlier = useReadings(before ? held : null, before);
-  const marks = useMarksOf(answers.find(({ result }) => result !== undefined)?.result);
+  const first = answers.find(({ result }) => result !== undefined)?.result;
+  // Releases are no part of what a link shows.
+  const marks = useMarksOf(scope.link === null ? first : undefined);
   const readings = useShown(plate, held, answers, earlier, back);
   if (scope.unknown.length > 0)
     return <p className="py-4 text-muted">Waits for {scope.unknown.join(" and ")}: nothing there to pick from yet</p>;
@@ -79,7 +93,7 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
   const problems = failed.map(({ error, text }) => (
     <div key={text}>
       <ProblemNote error={error} text={text} />
-      {isRefusal(error) && <Replacements text={text} />}
+      {isRefusal(error) && scope.link === null && <Replacements text={text} />}
     </div>
   ));
   if (failed.length === plate.readings.length) return <>{problems}</>;
@@ -110,6 +124,7 @@ export function PlateBody({ plate, span, height }: { plate: ReadingsPlate; span:
           ))}
         </ul>
       )}
+      <PlateTake name={name} look={plate.look} readings={filled} />
     </>
   );
 }

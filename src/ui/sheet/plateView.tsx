@@ -57,7 +57,10 @@ function EditBar({
 }) {
   const words = plateWords(plate);
   return (
-    <div className="-mx-3 -mt-2 mb-1 flex items-center gap-2 border-b border-base-300 bg-base-200/60 px-2 text-[12.5px]">
+    <div
+      data-beside="yes"
+      className="-mx-3 -mt-2 mb-1 flex items-center gap-2 border-b border-base-300 bg-base-200/60 px-2 text-[12.5px]"
+    >
       <Handle
         dragged={{ what: "plate", id: plate.id }}
         label={`Move ${words}: arrows move it, with Shift they make it wider and narrower, D copies it, Delete takes it out, Enter edits it`}
@@ -133,8 +136,8 @@ export function PlateView({
   /** Whether it is being edited. */
   open: boolean;
   onOpen: () => void;
-  /** The address of a reading on Scratch. */
-  scratch: (text: string) => string;
+  /** The address of a reading on Scratch; null for who may not go there. */
+  scratch: ((text: string) => string) | null;
 }) {
   const section = useRef<HTMLElement>(null);
   const span = useSpanWhileSeen(section);
@@ -146,7 +149,7 @@ export function PlateView({
       ref={section}
       data-plate={plate.id}
       aria-label={title || plateWords(plate)}
-      className={`plate min-w-0 px-3 pt-2 pb-2 ${open ? "outline-2 outline-primary" : ""}`}
+      className={`group/plate plate min-w-0 px-3 pt-2 pb-2 ${open ? "outline-2 outline-primary" : ""}`}
       style={{ flex: `${plate.width} 1 ${LEAST_WIDTH}px` }}
     >
       {editing && <EditBar plate={plate} editing={editing} open={open} onOpen={onOpen} />}
@@ -158,14 +161,18 @@ export function PlateView({
           <ul className="text-[12px] text-muted">
             {plate.readings.map(({ text }, i) => (
               <li key={i} className="line-clamp-2" title={text}>
-                <Link href={scratch(text)} className="hover:text-primary hover:underline">
+                {scratch === null ? (
                   <ReadingWords text={text} words={words} />
-                </Link>
+                ) : (
+                  <Link href={scratch(text)} className="hover:text-primary hover:underline">
+                    <ReadingWords text={text} words={words} />
+                  </Link>
+                )}
               </li>
             ))}
           </ul>
           <Guard what="This plate" again={plate}>
-            <PlateBody plate={plate} span={span} height={HEIGHT} />
+            <PlateBody plate={plate} name={title || plateWords(plate)} span={span} height={HEIGHT} />
           </Guard>
         </>
       )}

@@ -10,6 +10,7 @@ import { needsIn } from "@/core/sheet/uses";
 import type { Span } from "@/core/window/window";
 import { ask } from "../query/api";
 import { useZone } from "../query/place";
+import { askShared } from "../query/shared";
 import { readingQuery } from "../query/use";
 import type { SheetAddress } from "./address";
 
@@ -20,11 +21,13 @@ export interface Scope {
   unknown: readonly string[];
   holds: SheetAddress["holds"];
   against: SheetAddress["against"];
+  /** The link by which it is seen without an account; null for who is signed in. */
+  link: string | null;
   /** Does something with a value of a plate: opens what can be done with it. Missing where nothing can. */
   onValue?: (labels: Record<string, string | null>, at: { x: number; y: number }, text: string) => void;
 }
 
-export const NO_SCOPE: Scope = { picks: {}, unknown: [], holds: [], against: null };
+export const NO_SCOPE: Scope = { picks: {}, unknown: [], holds: [], against: null, link: null };
 
 const Shared = createContext<Scope>(NO_SCOPE);
 export const SheetScope = Shared.Provider;
@@ -80,10 +83,11 @@ export interface Answered {
 /** Answers readings for a span, each with the sheet's picks. Answers of the span before stay until the next are there. */
 export function useReadings(texts: readonly string[] | null, span: Span | null): Answered[] {
   const zone = useZone();
-  const { picks, unknown } = useScope();
+  const { picks, unknown, link } = useScope();
+  const asker = useMemo(() => (link === null ? undefined : askShared(link)), [link]);
   const asked = unknown.length === 0 ? (texts ?? []) : [];
   return useQueries({
-    queries: asked.map((text) => readingQuery(text, span, zone, picks)),
+    queries: asked.map((text) => readingQuery(text, span, zone, picks, asker)),
     combine: (all) => all.map(({ data, error }) => ({ result: data, error })),
   });
 }

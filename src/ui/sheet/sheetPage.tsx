@@ -1,59 +1,40 @@
 "use client";
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import type { SavedSheetAnswer } from "@/core/api/sheets";
 import { addBand, addPick, newPartId } from "@/core/sheet/edit";
+import { printSheetFile } from "@/core/sheet/file";
 import { unchanged } from "@/core/sheet/history";
-import { type Chosen, chosenOf } from "@/core/sheet/pick";
-import { pickOrder } from "@/core/sheet/pickText";
 import { EMPTY_SHEET, type Sheet } from "@/core/sheet/sheet";
 import { needsIn } from "@/core/sheet/uses";
 import { HoverScope } from "../chart/hover";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
+import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
+import { saveFile } from "../frame/save";
 import { singleKeysOn } from "../frame/singleKeys";
 import { ago } from "../frame/times";
 import { ask } from "../query/api";
 import { useMay, useMe } from "../query/me";
 import { useNow } from "../query/place";
-import { usePickValues, useSheet } from "../query/sheets";
+import { useSheet } from "../query/sheets";
 import { AddPlateDialog } from "./addPlate";
 import { useSheetAddress } from "./address";
 import { BandView } from "./bandView";
 import { CollisionView } from "./collision";
 import { type Begun, type Editing, useEditing } from "./editing";
+import { Freshness } from "./freshness";
 import { HeadEditor } from "./headEditor";
 import { BandGap, LandingScope } from "./landing";
 import { newPick, PickDialog } from "./pickEditor";
-import { picksFor } from "./pickSlot";
 import { SheetScope } from "./scope";
+import { ShareDialog } from "./shareDialog";
 import { PickSentence } from "./sheetHead";
+import { useChosen } from "./useChosen";
 import { type ChosenValue, ValueMenu } from "./valueMenu";
 import { VersionsDialog } from "./versions";
-
-/** What is chosen of each pick, also of those that have to be something and take the first that there is. */
-function useChosen(sheet: Sheet, inAddress: Readonly<Record<string, readonly string[]>>) {
-  const { order } = useMemo(() => pickOrder(sheet.picks), [sheet.picks]);
-  const firsts = useRef<Record<string, string>>({});
-  const { chosen, unknown } = chosenOf(sheet.picks, inAddress, (name) => firsts.current[name]);
-  // The first of them, in the order in which they can be filled: the others follow from it.
-  const waiting = order.find((name) => unknown.includes(name));
-  const pick = sheet.picks.find(({ name }) => name === waiting) ?? null;
-  const { data } = usePickValues(pick?.source ?? null, pick ? picksFor(pick, chosen) : {}, pick !== null);
-  const [, drawAgain] = useState(0);
-  useEffect(() => {
-    const first = data?.values[0]?.value;
-    if (pick && first !== undefined && firsts.current[pick.name] !== first) {
-      firsts.current[pick.name] = first;
-      drawAgain((count) => count + 1);
-    }
-  }, [data, pick]);
-  const key = JSON.stringify([chosen, unknown]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the same as long as it says the same
-  return useMemo<{ chosen: Chosen; unknown: string[] }>(() => ({ chosen, unknown }), [key]);
-}
 
 /** A sheet by its address. */
 export function SheetPage() {
@@ -240,11 +221,12 @@ function ShownSheet({
   const carried = useCarried();
   const now = useNow();
   const client = useQueryClient();
-  const { chosen, unknown } = useChosen(sheet, address.picks);
+  const { chosen, unknown } = useChosen(sheet, address.picks, null);
   const [open, setOpen] = useState<string | null>(null);
   const [adding, setAdding] = useState<string | null>(null);
   const [picking, setPicking] = useState(false);
   const [versions, setVersions] = useState(false);
+  const [sharing, setSharing] = useState(false);
   const [value, setValue] = useState<ChosenValue | null>(null);
   const { holds, against } = address;
   const scope = useMemo(
@@ -253,6 +235,7 @@ function ShownSheet({
       unknown,
       holds,
       against,
+      link: null,
       onValue: (labels: ChosenValue["labels"], at: ChosenValue["at"], text: string) => setValue({ labels, at, text }),
     }),
     [chosen, unknown, holds, against],
@@ -309,6 +292,26 @@ function ShownSheet({
           <button type="button" className="slot" onClick={() => setVersions(true)}>
             version {saved.version}
           </button>
+          <button
+            type="button"
+            className="slot"
+            onClick={() =>
+              saveFile(`${saved.id}.json`, printSheetFile([{ id: saved.id, sheet: saved.sheet }]), "application/json")
+            }
+          >
+            export
+          </button>
+          <OnlyWith right="edit">
+            <button type="button" className="slot" onClick={() => setSharing(true)}>
+              share
+            </button>
+          </OnlyWith>
+          <button type="button" className="slot" onClick={() => window.print()}>
+            print
+          </button>
+          <button type="button" className="slot" onClick={() => change.wall(!address.wall)}>
+            {address.wall ? "leave full screen" : "full screen"}
+          </button>
           {onEdit && (
             <button type="button" className="btn btn-sm border-base-300 bg-base-100" onClick={onEdit}>
               Edit
@@ -316,6 +319,7 @@ function ShownSheet({
           )}
         </p>
       </header>
+      <Freshness />
       {drafted && onEdit && (
         <p className="mt-2 text-warning">
           ◆ You changed this sheet {ago(drafted.at, now)} and have not saved it.{" "}
@@ -389,6 +393,7 @@ function ShownSheet({
         />
       )}
       {editing && <PickDialog editing={editing} chosen={chosen} open={picking} onClose={() => setPicking(false)} />}
+      {sharing && <ShareDialog id={saved.id} onClose={() => setSharing(false)} />}
       {versions && (
         <VersionsDialog
           id={saved.id}

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import type { SheetEntry } from "@/core/api/sheets";
+import { printSheetFile } from "@/core/sheet/file";
 import { EMPTY_SHEET } from "@/core/sheet/sheet";
 import { Dialog } from "../frame/dialog";
 import { Field, Form } from "../frame/form";
@@ -11,12 +12,14 @@ import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
+import { saveFile } from "../frame/save";
 import { Row, Table } from "../frame/table";
 import { ago } from "../frame/times";
 import { ask } from "../query/api";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useSheets } from "../query/sheets";
+import { ImportDialog } from "./importDialog";
 import { RepairDialog } from "./repairDialog";
 
 /** Whether a sheet is what somebody looks for: by name, purpose, tag, or what it reads. */
@@ -224,9 +227,23 @@ export function SheetsPage() {
   const now = useNow();
   const [find, setFind] = useState("");
   const [making, setMaking] = useState(false);
+  const [importing, setImporting] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);
   const there = useMemo(() => inOrder((data ?? []).filter(({ deletedAt }) => deletedAt === null)), [data]);
   const shown = there.filter((entry) => isFound(entry, find));
+  const exportAll = async () => {
+    try {
+      const sheets = await Promise.all(
+        shown.map(async ({ id }) => ({
+          id,
+          sheet: (await ask("GET /api/sheets/{id}", { params: { id }, query: {} })).sheet,
+        })),
+      );
+      saveFile("sheets.json", printSheetFile(sheets), "application/json");
+    } catch (failed) {
+      setProblem(failed);
+    }
+  };
   return (
     <>
       <header className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
@@ -240,7 +257,15 @@ export function SheetsPage() {
             onChange={(event) => setFind(event.target.value)}
           />
         </label>
+        {there.length > 0 && (
+          <button type="button" className="btn btn-sm border-base-300 bg-base-100" onClick={() => void exportAll()}>
+            Export {find === "" ? "all" : shown.length}
+          </button>
+        )}
         <OnlyWith right="edit">
+          <button type="button" className="btn btn-sm border-base-300 bg-base-100" onClick={() => setImporting(true)}>
+            Import
+          </button>
           <button type="button" className="btn btn-sm btn-primary" onClick={() => setMaking(true)}>
             New sheet
           </button>
@@ -290,6 +315,7 @@ export function SheetsPage() {
       )}
       <WentEmpty />
       <Thrown entries={(data ?? []).filter(({ deletedAt }) => deletedAt !== null)} now={now} />
+      {importing && <ImportDialog onClose={() => setImporting(false)} />}
       {making && <NewSheet onClose={() => setMaking(false)} />}
     </>
   );

@@ -8,6 +8,7 @@ import * as readings from "./readings";
 import * as releases from "./releases";
 import * as senders from "./senders";
 import * as services from "./services";
+import * as shared from "./shared";
 import * as sheets from "./sheets";
 import * as store from "./store";
 import * as system from "./system";
@@ -19,6 +20,7 @@ const TOPICS = {
   releases,
   services,
   sheets,
+  shared,
   instruments,
   contracts,
   pipeline,

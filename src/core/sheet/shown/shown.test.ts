@@ -2,6 +2,7 @@ import fc from "fast-check";
 import type { ReadingResult, ReadingSeries } from "../../reading/result";
 import { changeFrom } from "./change";
 import { addsUp, chosenSeries, inOrder, sumOf } from "./chosen";
+import { stepsCsv, windowCsv } from "./csv";
 import { nameOf } from "./names";
 import { joined, rowLink, sortedRows } from "./rows";
 import { amountIn, writerFor } from "./writer";
@@ -177,4 +178,23 @@ test("a change is told with its part, of shares in points, and whether it is goo
   expect(changeFrom(-4, -2, false, "up")).toMatchObject({ part: 0.5, good: true });
   expect(changeFrom(3, 3, false, "up")).toEqual({ mark: "▬", by: 0, part: 0, good: null });
   expect(changeFrom(null, 3, false, "up")).toBeNull();
+});
+
+test("figures go into a file whole, steps as rows or labels as rows", () => {
+  const counted = {
+    ...answer(one({ depot: 'Brindle, "old"' }, 3, [1, 2]), one({ depot: "Candlewick" }, null, [null, null])),
+    unit: "{loan}",
+    times: [60_000, 120_000],
+  };
+  const whole = { ...answer(one({}, 0.5, [0.5])), times: [120_000] };
+  const readings = [
+    { text: "count of a by depot", names: "", result: counted },
+    { text: "share of b", names: "", result: whole },
+  ];
+  expect(stepsCsv(readings)).toBe(
+    'until,"Brindle, ""old"" [{loan}]",Candlewick [{loan}],share of b\r\n1970-01-01T00:01:00.000Z,1,,\r\n1970-01-01T00:02:00.000Z,2,,0.5\r\n',
+  );
+  expect(windowCsv(readings)).toBe(
+    'depot,count of a by depot [{loan}],share of b\r\n"Brindle, ""old""",3,0.5\r\nCandlewick,,0.5\r\n',
+  );
 });

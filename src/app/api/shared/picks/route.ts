@@ -1,0 +1,14 @@
+import { getSharedPick } from "@/core/api/calls/shared";
+import { pickValues } from "@/store/sheets/pickValues";
+import { database } from "../../database";
+import { Refusal, serve } from "../../serve";
+import { behind } from "../behind";
+
+export const dynamic = "force-dynamic";
+
+export const POST = serve(getSharedPick, async ({ body: { link, pick: name, picks } }) => {
+  const { saved } = await behind(link);
+  const pick = saved.body.picks.find((one) => one.name === name);
+  if (!pick) throw new Refusal(403, { title: "No such pick", detail: `the sheet of this link has no pick ${name}` });
+  return pickValues(database(), pick.source, picks);
+});

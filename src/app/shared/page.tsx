@@ -1,0 +1,8 @@
+import { headOf } from "@/ui/frame/pages";
+import { SharedPage } from "@/ui/sheet/sharedPage";
+
+export const metadata = headOf("/shared");
+
+export default function Shared() {
+  return <SharedPage />;
+}

@@ -1,0 +1,57 @@
+"use client";
+
+import { useState } from "react";
+import { kindOfLook, type Look } from "@/core/sheet/looks";
+import { stepsCsv, windowCsv } from "@/core/sheet/shown/csv";
+import { saveFile } from "../frame/save";
+import type { ShownReading } from "./looks/props";
+
+/** A plate as a file: its figures, or its picture. */
+export function PlateTake({ name, look, readings }: { name: string; look: Look; readings: readonly ShownReading[] }) {
+  const [problem, setProblem] = useState<string | null>(null);
+  const file = name.replace(/[^\p{L}\p{N}]+/gu, "-").replace(/^-|-$/g, "") || "plate";
+  const csv = () => {
+    const all = readings.map(({ asked, names, result }) => ({ text: asked, names, result }));
+    const steps = kindOfLook(look.as).shows === "steps" || (look.as === "bars" && look.over === "time");
+    saveFile(`${file}.csv`, steps ? stepsCsv(all) : windowCsv(all), "text/csv");
+  };
+  const picture = async (button: HTMLElement, kind: "png" | "svg") => {
+    const plate = button.closest<HTMLElement>("[data-plate]");
+    if (!plate) return;
+    try {
+      const { toBlob, toSvg } = await import("html-to-image");
+      const options = {
+        pixelRatio: 2,
+        // What is there to be pressed is no part of the picture.
+        filter: (node: HTMLElement) => !node.dataset?.beside,
+      };
+      if (kind === "svg") {
+        const url = await toSvg(plate, options);
+        saveFile(`${file}.svg`, decodeURIComponent(url.slice(url.indexOf(",") + 1)), "image/svg+xml");
+      } else {
+        const blob = await toBlob(plate, options);
+        if (blob) saveFile(`${file}.png`, blob);
+      }
+      setProblem(null);
+    } catch (error) {
+      setProblem(error instanceof Error ? error.message : "the picture could not be made");
+    }
+  };
+  return (
+    <p
+      data-beside="yes"
+      className="flex gap-3 pt-0.5 text-[12px] opacity-0 group-hover/plate:opacity-100 focus-within:opacity-100 print:hidden"
+    >
+      <button type="button" className="slot" onClick={csv}>
+        CSV
+      </button>
+      <button type="button" className="slot" onClick={(event) => void picture(event.currentTarget, "png")}>
+        PNG
+      </button>
+      <button type="button" className="slot" onClick={(event) => void picture(event.currentTarget, "svg")}>
+        SVG
+      </button>
+      {problem && <span className="text-error">✕ {problem}</span>}
+    </p>
+  );
+}
