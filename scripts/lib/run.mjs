@@ -78,7 +78,7 @@ export function askedToStop() {
 }
 
 /** Waits until an address answers. */
-export async function answers(url, seconds = 60) {
+export async function answers(url, seconds = 300) {
   const until = Date.now() + seconds * 1000;
   for (;;) {
     try {

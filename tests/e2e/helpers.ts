@@ -198,7 +198,7 @@ export async function startWeb(port: number, env: Record<string, string> = {}): 
 }
 
 async function answering(address: string): Promise<void> {
-  for (let tries = 0; tries < 1200; tries++) {
+  for (let tries = 0; tries < 6000; tries++) {
     const up = await fetchAsNobody(address).then(
       ({ ok }) => ok,
       () => false,

@@ -4,9 +4,9 @@ import { Fragment, useState } from "react";
 import { changeBand, moveBand, removeBand } from "@/core/sheet/edit";
 import { filledIn } from "@/core/sheet/pickText";
 import type { Band, Sheet } from "@/core/sheet/sheet";
-import type { Editing } from "./editing";
-import { type Dragged, Handle, PlateGap } from "./landing";
-import { PlateEditor } from "./plateEditor";
+import type { Editing } from "./edit/editing";
+import { type Dragged, Handle, PlateGap } from "./edit/landing";
+import { PlateEditor } from "./edit/plateEditor";
 import { PlateView } from "./plateView";
 import { pickWords, useScope } from "./scope";
 

@@ -5,13 +5,13 @@ import { shortAttribute } from "@/core/reading/language/tree";
 import { addPick, changePick, removePick, stepPick } from "@/core/sheet/edit";
 import { type Chosen, type Pick, type PickSource, pick as pickSchema } from "@/core/sheet/pick";
 import { missingPicks, pickOrder, renamePick, usesOfPick } from "@/core/sheet/pickText";
-import { Dialog } from "../frame/dialog";
-import { ProblemNote } from "../frame/problemNote";
-import { usePickValues } from "../query/sheets";
-import { useAttributes, useMetrics } from "../query/use";
-import { Slot } from "../sentence/slot";
+import { Dialog } from "../../frame/dialog";
+import { ProblemNote } from "../../frame/problemNote";
+import { usePickValues } from "../../query/sheets";
+import { useAttributes, useMetrics } from "../../query/use";
+import { Slot } from "../../sentence/slot";
+import { picksFor } from "../pickSlot";
 import type { Editing } from "./editing";
-import { picksFor } from "./pickSlot";
 
 /** The picks of a sheet: made, changed, renamed, put into another order, taken out. */
 

@@ -3,8 +3,8 @@
 import { useState } from "react";
 import { merged, type Part, partWords, type Side } from "@/core/sheet/merge";
 import type { Sheet } from "@/core/sheet/sheet";
+import { Differences } from "../versions";
 import type { Collision } from "./editing";
-import { Differences } from "./versions";
 
 /** What a part says, short enough to be held beside another. */
 function saying(part: Part | null): string {

@@ -7,12 +7,12 @@ import { changePlate } from "@/core/sheet/edit";
 import { kindOfLook, LOOKS, type Look, lookAs } from "@/core/sheet/looks";
 import { ORDERS } from "@/core/sheet/looks/definition";
 import { type Plate, type PlateReading, plateReading, type ReadingsPlate, SHEET_LIMITS } from "@/core/sheet/sheet";
-import { useMetrics } from "../query/use";
-import { ReadingSentence } from "../sentence/readingSentence";
-import { Slot } from "../sentence/slot";
+import { useMetrics } from "../../query/use";
+import { ReadingSentence } from "../../sentence/readingSentence";
+import { Slot } from "../../sentence/slot";
 import type { Editing } from "./editing";
 
-const ReadingEditor = lazy(async () => ({ default: (await import("../sentence/editor")).ReadingEditor }));
+const ReadingEditor = lazy(async () => ({ default: (await import("../../sentence/editor")).ReadingEditor }));
 
 /** Changes a plate. What is typed letter by letter is one change. */
 type Put = (plate: Plate, does: string, typed?: boolean) => void;

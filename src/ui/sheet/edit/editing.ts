@@ -6,7 +6,7 @@ import type { Change } from "@/core/sheet/edit";
 import { changed, type Edited, redone, unchanged, undone } from "@/core/sheet/history";
 import { sameSheet } from "@/core/sheet/merge";
 import type { Sheet } from "@/core/sheet/sheet";
-import { ApiProblem, ask } from "../query/api";
+import { ApiProblem, ask } from "../../query/api";
 
 /** A sheet that is being changed: kept in the store as it goes, with the way back, until it is saved. */
 

@@ -7,8 +7,8 @@ import { ReadingError } from "@/core/reading/language/tree";
 import { addPlate, newPartId } from "@/core/sheet/edit";
 import { proposedLook } from "@/core/sheet/propose";
 import { plate as plateSchema } from "@/core/sheet/sheet";
-import { Dialog } from "../frame/dialog";
-import { useMetrics } from "../query/use";
+import { Dialog } from "../../frame/dialog";
+import { useMetrics } from "../../query/use";
 import type { Editing } from "./editing";
 
 const OFFERED = 8;
