@@ -20,6 +20,9 @@ const labels = z.record(z.string(), z.string().nullable());
 
 const series = z.object({
   labels,
+  band: z.object({ low: z.number().nullable(), high: z.number().nullable() }).optional().meta({
+    description: "Of a spread: the values that it counts, above low and up to high; null: none on that side.",
+  }),
   values: gaps.meta({ description: "One per step; null where nothing arrived." }),
   low: gaps.optional().meta({ description: "Bounds of the true value; null: none on that side." }),
   high: gaps.optional(),
@@ -37,6 +40,7 @@ const resolution = z.enum(["raw", "minute", "hour"]);
 export const readingResult: z.ZodType<ReadingResult> = z.object({
   reading: z.string(),
   unit: z.string(),
+  bandUnit: z.string().optional().meta({ description: "Of a spread: the unit of its bands." }),
   share: z.boolean(),
   from: z.number(),
   to: z.number(),

@@ -15,13 +15,22 @@ export function totalCount(intervals: readonly Interval[]): number {
 
 type Bucket = Pick<Interval, "low" | "high" | "logarithmic">;
 
+/** How far x is on the way from low to high on a logarithmic axis. */
+function partOfLogs(low: number, x: number, high: number): number {
+  const whole = high / low;
+  // A quotient of the least and the greatest numbers is none.
+  return Number.isFinite(whole)
+    ? Math.log(x / low) / Math.log(whole)
+    : (Math.log(x) - Math.log(low)) / (Math.log(high) - Math.log(low));
+}
+
 /** The part of an interval's observations at or below x. */
 function partBelow({ low, high, logarithmic }: Bucket, x: number): number {
   if (x >= high) return 1;
   if (x <= low) return 0;
   if (low === Number.NEGATIVE_INFINITY || high === Number.POSITIVE_INFINITY) return 0;
-  if (logarithmic && low > 0) return Math.log(x / low) / Math.log(high / low);
-  if (logarithmic && high < 0) return 1 - Math.log(x / high) / Math.log(low / high);
+  if (logarithmic && low > 0) return partOfLogs(low, x, high);
+  if (logarithmic && high < 0) return 1 - partOfLogs(-high, -x, -low);
   return (x - low) / (high - low);
 }
 
@@ -103,7 +112,7 @@ function overlapping(intervals: readonly Interval[], rank: number): number {
   return edges[edges.length - 1];
 }
 
-function countUpTo(intervals: readonly Interval[], x: number): number {
+export function countUpTo(intervals: readonly Interval[], x: number): number {
   let count = 0;
   for (const interval of intervals) count += interval.count * partBelow(interval, x);
   return count;

@@ -11,8 +11,8 @@ export interface SideBySide {
   furthest: { at: number; left: number; right: number } | null;
 }
 
-function keyOf(labels: Record<string, string | null>): string {
-  return JSON.stringify(Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1)));
+function keyOf({ labels, band }: ReadingSeries): string {
+  return JSON.stringify([Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1)), band]);
 }
 
 /** Differences below this part of the larger value are those of adding up in another order. */
@@ -35,9 +35,9 @@ function furthestOf(times: readonly number[], left: ReadingSeries, right: Readin
 
 /** The series of two answers by their labels, those that are furthest apart first, as far as both are settled. */
 export function sideBySide(left: ReadingResult, right: ReadingResult): SideBySide[] {
-  const rights = new Map(right.series.map((series) => [keyOf(series.labels), series]));
+  const rights = new Map(right.series.map((series) => [keyOf(series), series]));
   const pairs = left.series.map((series): SideBySide => {
-    const key = keyOf(series.labels);
+    const key = keyOf(series);
     const other = rights.get(key) ?? null;
     rights.delete(key);
     return {

@@ -492,6 +492,52 @@ describe("Histograms", () => {
       expect(first("share under 3 of m", four)).toMatchObject({ total: 0.75, totalLow: 0.5, totalHigh: 1 });
     },
   );
+  const spreadOf = (one: MetricSource) => answer("spread of m", one).series;
+  says("`spread` counts what lies in bands of values, which together are the `count`.", () => {
+    const four = histogram([observed([1, 1, 2, 0], { sum: 9 })]);
+    const bands = spreadOf(four);
+    expect(bands.reduce((sum, { total: own }) => sum + (own ?? 0), 0)).toBeCloseTo(total("count of m", four)!, 9);
+    const counts = answer("count of m", four).series[0].values;
+    counts.forEach((count, i) => {
+      const parts = bands.map(({ values }) => values[i]);
+      if (count === null) expect(parts.every((part) => part === null)).toBe(true);
+      else expect(parts.reduce<number>((sum, part) => sum + (part ?? 0), 0)).toBeCloseTo(count, 9);
+    });
+  });
+  says(
+    "Between the bounds of explicit buckets, where these are at most 60, the counts are those of the buckets; else bands are parts of a decade, and buckets are cut as for percentiles.",
+    () => {
+      const four = histogram([observed([1, 1, 2, 0], { sum: 9 })]);
+      expect(spreadOf(four).map(({ band, total: own }) => [band, own])).toEqual([
+        [{ low: 0, high: 1 }, 1],
+        [{ low: 1, high: 2 }, 1],
+        [{ low: 2, high: 4 }, 2],
+      ]);
+      expect(answer("spread of m", four).bandUnit).toBe("s");
+      // Sixteen observations in each of two exponential buckets: (1, 2] and (2, 4].
+      const layout = {
+        kind: "exponential",
+        scale: 0,
+        zeroThreshold: 0,
+        negative: { from: 0, width: 0 },
+        positive: { from: 0, width: 2 },
+      } as const;
+      const exponential = metric("exponential", "delta", [
+        { parts: [set([{ t: 60, start: 0, buckets: [0, 16, 16], sum: 60 }], layout)] },
+      ]);
+      const bands = spreadOf(exponential);
+      expect(bands.reduce((sum, { total: own }) => sum + (own ?? 0), 0)).toBeCloseTo(32, 9);
+      for (const { band, total: own } of bands) {
+        const [low, high] = [Math.max(1, band!.low!), Math.min(4, band!.high!)];
+        expect(own).toBeCloseTo(high > low ? 16 * Math.log2(high / low) : 0, 6);
+      }
+    },
+  );
+  says("A spread has no `top` and takes no part in calculations.", () => {
+    const four = histogram([observed([1, 1, 2, 0], { sum: 9 })]);
+    expect(() => answer("spread of m top 2", four)).toThrow("a spread has no top");
+    expect(() => answer("spread of m / 2", four)).toThrow("a spread stands by itself");
+  });
   const changed = (bounds: number[], buckets: number[]) =>
     metric("histogram", "cumulative", [
       {

@@ -103,6 +103,8 @@ export function evaluate(
       case "number":
         return numberOperand(node);
       case "binary":
+        if (measuresOf(node).some(({ aggregation }) => aggregation.type === "spread"))
+          throw new ReadingError("a spread stands by itself", node.from, "read its counts with count or rate");
         return combine(node, operand(node.left), operand(node.right));
       case "measure": {
         const result = evaluateMeasure(node, sources.get(node)!, ownSteps(node, bounds), picks);
@@ -131,6 +133,7 @@ export function evaluate(
   return {
     reading: printReading(tree),
     unit: unitCode(answer.unit),
+    ...(answer.type === "rows" && answer.bandUnit ? { bandUnit: unitCode(answer.bandUnit) } : {}),
     share: answer.type === "rows" && answer.share,
     from,
     to,
@@ -189,6 +192,7 @@ function seriesOf(row: Row, to: number): ReadingSeries {
     values: Array.from(row.values, plain),
     total: plain(row.total),
   };
+  if (row.band) series.band = { low: plain(row.band.low), high: plain(row.band.high) };
   if (row.settledTo < to) series.settledTo = row.settledTo;
   if (row.low && row.high) {
     series.low = Array.from(row.low, plain);

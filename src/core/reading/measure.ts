@@ -44,9 +44,8 @@ export function evaluateMeasure(node: MeasureNode, source: Source, steps: Float6
     levels: source.metrics.length > 0 && source.metrics.every(({ identity }) => isLevel(identity)),
   };
   const result = aggregationKind(node.aggregation).answer(context, groups, node.aggregation);
-  result.rows.forEach((row, i) => {
-    row.settledTo = settledOf(source, groups[i]);
-  });
+  const settled = new Map(groups.map((group) => [group.labels, settledOf(source, group)]));
+  for (const row of result.rows) row.settledTo = settled.get(row.labels) ?? row.settledTo;
   result.rows = result.rows.filter(
     (row) => row.values.some((value) => !Number.isNaN(value)) || !Number.isNaN(row.total),
   );

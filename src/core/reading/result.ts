@@ -10,6 +10,8 @@ export interface Warning {
 
 export interface ReadingSeries {
   labels: Record<string, string | null>;
+  /** The values that it counts, above low and up to high, where it is one of a spread; null: no bound on that side. */
+  band?: { low: number | null; high: number | null };
   /** One per step; null where nothing arrived. */
   values: (number | null)[];
   /** Bounds of the true value, only where values have bounds; null in a place: no bound on that side. */
@@ -32,6 +34,8 @@ export interface ServicePlace {
 export interface ReadingResult {
   reading: string;
   unit: string;
+  /** The unit of the bands of a spread. */
+  bandUnit?: string;
   /** Whether values without unit are parts of a whole. */
   share: boolean;
   from: number;

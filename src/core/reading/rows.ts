@@ -1,3 +1,4 @@
+import type { Band } from "../histogram/bands";
 import type { Interval } from "../histogram/intervals";
 import { type Bounded, hasSplitBuckets } from "../histogram/quantile";
 import type { MetricIdentity } from "../metric/model";
@@ -18,6 +19,8 @@ import type { Source } from "./source";
 /** One row of a measure's answer; NaN where nothing arrived, ±Infinity in bounds where a side is open. */
 export interface Row {
   labels: Record<string, string | null>;
+  /** The values that are counted in it, where a row is one of a spread. */
+  band?: Band;
   values: Float64Array;
   low: Float64Array | null;
   high: Float64Array | null;
@@ -33,6 +36,8 @@ export interface MeasureResult {
   share: boolean;
   rows: Row[];
   warnings: Warning[];
+  /** The unit of the bands of a spread. */
+  bandUnit?: Unit;
 }
 
 /** What an aggregation has at hand. */

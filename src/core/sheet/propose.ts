@@ -9,6 +9,8 @@ export function proposedLook(text: string): Look {
     const measures = measuresOf(parseReading(text).expression);
     const labels = new Set(measures.flatMap(({ by }) => by));
     const limited = measures.some(({ limit }) => limit !== null);
+    if (measures.some(({ aggregation }) => aggregation.type === "spread"))
+      return lookAs(labels.size > 0 ? "distribution" : "heat");
     // Two and more labels, or a list of the greatest, are read as rows.
     if (labels.size >= 2 || (limited && labels.size > 0 && !labels.has("service.version"))) return lookAs("table");
     if (

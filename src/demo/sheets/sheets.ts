@@ -60,6 +60,11 @@ const morning: Sheet = {
         },
       ),
     ]),
+    band("shape", "How long calls take", [
+      readings("heat", "Their spread over the day", "heat", `spread of ${CALLS} where service is <service> every 15m`, {
+        thresholds: [{ at: "500 ms", word: "promised", wrong: "above" }],
+      }),
+    ]),
     band("queue", "Reminders", [
       readings(
         "depth",
@@ -242,7 +247,13 @@ const estimator: Sheet = {
         { sort: "tool.kind", falling: false },
       ),
     ]),
-    band("why", "", [
+    band("shapes", "How quotes lie", [
+      readings(
+        "spread",
+        "Both releases beside each other",
+        "distribution",
+        'spread of fee.quote.duration where service is "estimator" and tool.kind is <kind> by release',
+      ),
       note(
         "reason",
         "Mind the mix",

@@ -1,6 +1,7 @@
 import { shortAttribute } from "@/core/reading/language/tree";
 import { type ReadingResult, settledSteps } from "@/core/reading/result";
-import { digits, formOf } from "@/core/unit/format";
+import { bandWords } from "@/core/sheet/shown/names";
+import { digits, formatValue, formOf } from "@/core/unit/format";
 
 const MAX_ROWS = 500;
 
@@ -15,6 +16,8 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
   const rows = [...result.series]
     .sort((a, b) => (b.total ?? Number.NEGATIVE_INFINITY) - (a.total ?? Number.NEGATIVE_INFINITY))
     .slice(0, MAX_ROWS);
+  const spread = rows.some(({ band }) => band !== undefined);
+  const writeBound = (value: number) => formatValue(value, result.bandUnit ?? "");
   const bounded = rows.some(({ totalLow }) => totalLow != null);
   const write = (value: number | null | undefined) => {
     if (value == null) return "—";
@@ -32,6 +35,11 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
                 {shortAttribute(label)}
               </th>
             ))}
+            {spread && (
+              <th scope="col" className="py-1 pr-4">
+                lie from, to
+              </th>
+            )}
             <th scope="col" className="py-1 pr-4 text-right">
               whole window
             </th>
@@ -58,7 +66,7 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
             const values = settled.filter((value) => value !== null);
             return (
               <tr
-                key={JSON.stringify(series.labels)}
+                key={JSON.stringify([series.labels, series.band])}
                 className="border-b border-base-300/50 last:border-b-0 hover:bg-base-200/60"
               >
                 {labels.map((label) => (
@@ -66,6 +74,7 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
                     {series.labels[label] ?? <span className="font-sans text-muted">none</span>}
                   </td>
                 ))}
+                {spread && <td className="py-0.5 pr-4">{series.band && bandWords(series.band, writeBound)}</td>}
                 <td className="py-0.5 pr-4 text-right font-semibold">{write(series.total)}</td>
                 {bounded && (
                   <td className="py-0.5 pr-4 text-right text-muted">

@@ -9,6 +9,7 @@ import { percentile } from "./percentile";
 import { rate } from "./rate";
 import { shareOverBound, shareUnderBound } from "./shareOfBound";
 import { shareThatPasses } from "./shareThat";
+import { spread } from "./spread";
 import { sum } from "./sum";
 
 /**
@@ -25,6 +26,7 @@ export const AGGREGATIONS = [
   min,
   max,
   sum,
+  spread,
   shareUnderBound,
   shareOverBound,
   shareThatPasses,

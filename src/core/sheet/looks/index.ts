@@ -1,6 +1,8 @@
 import { z } from "zod";
 import { bars } from "./bars";
 import type { LookKind } from "./definition";
+import { distribution } from "./distribution";
+import { heat } from "./heat";
 import { lines } from "./lines";
 import { number } from "./number";
 import { shares } from "./shares";
@@ -8,7 +10,7 @@ import { stacked } from "./stacked";
 import { table } from "./table";
 
 /** Every way to look, in the order in which they are offered. A way is one file, and one line here and in the interface. */
-export const LOOKS = [lines, stacked, bars, table, number, shares] as const;
+export const LOOKS = [lines, stacked, bars, heat, distribution, table, number, shares] as const;
 
 type Each = (typeof LOOKS)[number];
 export type LookName = Each["as"];

@@ -1,6 +1,8 @@
 import type { ReactElement } from "react";
 import type { Look, LookAs, LookName } from "@/core/sheet/looks";
 import { Bars } from "./bars";
+import { DistributionLook } from "./distribution";
+import { Heat } from "./heat";
 import { OneNumber } from "./number";
 import { OverTime } from "./overTime";
 import type { LookProps } from "./props";
@@ -12,6 +14,8 @@ const DRAWN: { [K in LookName]: (props: LookProps<LookAs<K>>) => ReactElement } 
   lines: OverTime,
   stacked: OverTime,
   bars: Bars,
+  heat: Heat,
+  distribution: DistributionLook,
   table: TableLook,
   number: OneNumber,
   shares: Shares,
