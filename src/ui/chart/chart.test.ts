@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { ageStroke, strokesOf } from "./colours";
+import { ageStroke, newestFirst, strokesOf } from "./colours";
 import { isDimmed } from "./hover";
 import { nameRows, spreadLabels } from "./labels";
 import { valueTicks } from "./ticks";
@@ -61,4 +61,14 @@ test("dimming goes by label values", () => {
   expect(isDimmed({ depot: "a" }, { depot: "b" })).toBe(true);
   expect(isDimmed({ depot: "a" }, { depot: "a", release: "1" })).toBe(false);
   expect(isDimmed({ queue: "x" }, { depot: "a" })).toBe(false);
+});
+
+test("marks of several services are told apart by their series, the newest first", () => {
+  const marks = [
+    { release: "loans 5.2.4", version: "5.2.4", at: 1 },
+    { release: "loans 5.3.0", version: "5.3.0", at: 3 },
+    { release: "estimator 2.0.0", version: "2.0.0", at: 2 },
+  ];
+  expect(newestFirst(marks)).toEqual(["5.3.0", "2.0.0", "5.2.4"]);
+  expect(newestFirst([{ release: "1", at: 1 }])).toEqual(["1"]);
 });

@@ -33,3 +33,8 @@ export function strokesOf(series: readonly ReadingSeries[], newestFirst: readonl
   const order = [...series].sort((a, b) => rank(a) - rank(b));
   return series.map((one) => ageStroke(order.indexOf(one)));
 }
+
+/** Releases by their series' names, newest first, from marks of one or several services. */
+export function newestFirst(marks: readonly { release: string; at: number; version?: string }[]): string[] {
+  return [...marks].sort((a, b) => b.at - a.at).map(({ release, version }) => version ?? release);
+}

@@ -5,6 +5,7 @@ import type { ReadingResult } from "@/core/reading/result";
 import { Guard } from "../frame/guard";
 import { chartOf } from "./chartOf";
 import type { ChartProps } from "./chartProps";
+import { newestFirst } from "./colours";
 import { MAX_COLOURED, MAX_LINES } from "./drawn";
 import { ChartSkeleton } from "./skeleton";
 import { ValueTable } from "./valueTable";
@@ -51,7 +52,7 @@ export function Lines({
 }: {
   result: ReadingResult;
   /** Releases to mark, the newest first: their lines are the strongest. */
-  marks?: readonly { release: string; at: number }[];
+  marks?: readonly { release: string; at: number; version?: string }[];
   height?: number;
   /** Draws all series, not only as many as have a colour of their own. */
   all?: boolean;
@@ -60,7 +61,7 @@ export function Lines({
     () =>
       chartOf([{ text: result.reading, result }], {
         most: all ? MAX_LINES : MAX_COLOURED,
-        releases: marks?.map(({ release }) => release) ?? [],
+        releases: newestFirst(marks ?? []),
       }),
     [result, marks, all],
   );

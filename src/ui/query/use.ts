@@ -94,8 +94,11 @@ export function useRail(span: Span | null) {
 
 /** A release where it was first heard, Unix ms. */
 export interface Mark {
+  /** As it is written beside its line. */
   release: string;
   at: number;
+  /** What it is called by its series. */
+  version?: string;
 }
 
 function releasesQuery(place: ServicePlace | null) {
@@ -127,6 +130,7 @@ export function useMarksOf(result: ReadingResult | undefined): Mark[] {
       places.flatMap(({ service }, i) =>
         (answers[i]?.data ?? NO_MARKS).map(({ release, at }) => ({
           release: places.length > 1 ? `${service} ${release}` : release,
+          version: release,
           at,
         })),
       ),

@@ -81,7 +81,7 @@ function Strip({
   const span = result.to - result.from;
   const x = (time: number) => ((time - result.from) / span) * WIDTH;
   const y = (value: number) => height - 18 - place(value) * (height - 24);
-  const writer = writerFor({ unit: result.bandUnit ?? "", share: false }, reading, high);
+  const write = (value: number) => writerFor({ unit: result.bandUnit ?? "", share: false }, reading, value).text(value);
   const levels = [low, low > 0 ? Math.sqrt(low * high) : (low + high) / 2, high];
   const thresholds = placedIn(look.thresholds, result.bandUnit ?? "");
   return (
@@ -99,18 +99,19 @@ function Strip({
         aria-hidden="true"
       >
         {levels.map((value) => (
-          <span key={value} className="absolute right-0 -translate-y-1/2" style={{ top: y(value) }}>
-            {writer.text(value)}
+          <span key={value} className="absolute right-0 -translate-y-1/2 whitespace-nowrap" style={{ top: y(value) }}>
+            {write(value)}
           </span>
         ))}
       </div>
       <svg
         viewBox={`0 0 ${WIDTH} ${height}`}
         preserveAspectRatio="none"
+        shapeRendering="crispEdges"
         className="block"
         style={{ marginLeft: AXIS, width: `calc(100% - ${AXIS}px)`, height }}
         role="img"
-        aria-label={`${result.reading}: ${digits(group.bands.reduce((sum, { total }) => sum + (total ?? 0), 0))} values between ${writer.text(low)} and ${writer.text(high)}`}
+        aria-label={`${result.reading}: ${digits(group.bands.reduce((sum, { total }) => sum + (total ?? 0), 0))} values between ${write(low)} and ${write(high)}`}
       >
         <rect width={WIDTH} height={height - 18} fill="var(--color-base-200)" />
         {bands.map(({ values, band }, b) =>

@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import type { LookAs } from "@/core/sheet/looks";
 import { type ChartReading, chartOf, optionsOf } from "../../chart/chartOf";
+import { newestFirst } from "../../chart/colours";
 import { TimeChart } from "../../chart/lines";
 import { placedIn } from "../../chart/thresholds";
 import { useScope } from "../scope";
@@ -25,7 +26,7 @@ export function OverTime({
         decimals,
       }),
     );
-    return chartOf(shown, { ...optionsOf(look), releases: marks.map(({ release }) => release), earlierWords });
+    return chartOf(shown, { ...optionsOf(look), releases: newestFirst(marks), earlierWords });
   }, [look, readings, marks, earlierWords]);
   const { onValue } = useScope();
   const thresholds = useMemo(() => placedIn(look.thresholds, readings[0].result.unit), [look, readings]);

@@ -3,7 +3,7 @@ import { addsUp, chosenSeries } from "@/core/sheet/shown/chosen";
 import { nameOf } from "@/core/sheet/shown/names";
 import { writerFor } from "@/core/sheet/shown/writer";
 import { digits } from "@/core/unit/format";
-import { PLAIN, strokesOf } from "../../chart/colours";
+import { newestFirst, PLAIN, strokesOf } from "../../chart/colours";
 import { isDimmed, useHover } from "../../chart/hover";
 import type { LookProps } from "./props";
 import { Value } from "./value";
@@ -27,13 +27,11 @@ export function Shares({ look, readings, marks }: LookProps<LookAs<"shares">>) {
     MOST,
   );
   const all = rest ? [...shown, rest] : shown;
-  const strokes = strokesOf(
-    shown,
-    marks.map(({ release }) => release),
-  );
+  const strokes = strokesOf(shown, newestFirst(marks));
   const whole = all.reduce((sum, { total }) => sum + Math.max(0, total ?? 0), 0);
   const part = (total: number | null) => (whole === 0 ? 0 : Math.max(0, total ?? 0) / whole);
-  const writer = writerFor(result, { unit, decimals }, whole);
+  const largest = all.reduce((most, { total }) => Math.max(most, total ?? 0), 0);
+  const writer = writerFor(result, { unit, decimals }, largest);
   const colour = (i: number) => (strokes[i] ?? PLAIN).colour;
   return (
     <div className="py-2">
