@@ -506,6 +506,15 @@ test("a link shows one sheet without an account, and nothing once it was taken b
   const other = { link: text, readings: ["count of basket.filled by crate"], from: NOON - MINUTE, to: NOON };
   expect((await shared("readings", other)).status()).toBe(403);
   expect((await shared("picks", { link: text, pick: "crate" })).status()).toBe(403);
+  const own = (await savedAs("by-mouse")).sheet.bands[0].plates.flatMap((plate) =>
+    plate.holds === "readings" ? plate.readings.map((reading) => reading.text) : [],
+  );
+  const picking = (picks: object) => shared("readings", { ...other, readings: own.slice(0, 1), picks });
+  expect((await picking({ depot: ["Brindle"] })).status()).toBe(200);
+  expect((await picking({ depot: ["Brindle"], kind: ["plums"] })).status()).toBe(200);
+  // Quinces are not in Brindle: what a pick offers follows from the others.
+  expect((await picking({ depot: ["Brindle"], kind: ["quinces"] })).status()).toBe(403);
+  expect((await picking({ depot: ["Atlantis"] })).status()).toBe(403);
   expect((await guest.request.get("/api/sheets/by-mouse")).status()).toBe(401);
   await guest.goto(`/sheets/one?sheet=by-mouse`);
   await expect(guest.getByRole("heading", { name: "Sign in" })).toBeVisible();

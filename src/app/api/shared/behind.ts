@@ -1,4 +1,8 @@
+import type { Chosen } from "@/core/sheet/pick";
+import { pickOrder } from "@/core/sheet/pickText";
+import type { Sheet } from "@/core/sheet/sheet";
 import { sheetBehind } from "@/store/sheets/links";
+import { pickValues } from "@/store/sheets/pickValues";
 import { database } from "../database";
 import { Refusal } from "../serve";
 
@@ -10,4 +14,29 @@ export async function behind(link: string): Promise<NonNullable<Awaited<ReturnTy
     title: "This link has ended",
     detail: "it was taken back, or its time is over; ask whoever gave it to you for another",
   });
+}
+
+const refused = (detail: string) => new Refusal(403, { title: "Not to be picked", detail });
+
+/**
+ * What is chosen of the picks of a sheet, if the sheet offers it: a link shows no more than its sheet does.
+ *
+ * @throws Refusal 403
+ */
+export async function offered(sheet: Sheet, asked: Chosen): Promise<Chosen> {
+  const chosen: Record<string, readonly string[]> = {};
+  for (const name of pickOrder(sheet.picks).order) {
+    const pick = sheet.picks.find((one) => one.name === name)!;
+    const values = Object.hasOwn(asked, name) ? asked[name] : [];
+    if (values.length === 0 && !pick.all && pick.source.of !== "text")
+      throw refused(`${pick.words} has to be one of those that the sheet offers`);
+    if (values.length > 1 && !pick.many) throw refused(`${pick.words} is one at a time`);
+    if (values.length > 0 && pick.source.of !== "text") {
+      const there = new Set((await pickValues(database(), pick.source, chosen)).values.map(({ value }) => value));
+      const other = values.find((value) => !there.has(value) && !pick.preset.includes(value));
+      if (other !== undefined) throw refused(`the sheet does not offer ${other} for ${pick.words}`);
+    }
+    chosen[name] = values;
+  }
+  return chosen;
 }

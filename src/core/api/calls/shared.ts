@@ -85,7 +85,7 @@ export const answerShared = call({
     })
     .superRefine(orderly),
   answer: z.array(readingOutcome),
-  problems: { ...ENDED, 403: "A reading does not stand on the sheet." },
+  problems: { ...ENDED, 403: "A reading does not stand on the sheet, or it does not offer what was picked." },
   example: { body: { ...EXAMPLE, readings: ["rate of loan.reserved"], from: 1764000000000, to: 1764003600000 } },
 });
 

@@ -2,11 +2,11 @@ import { answerShared } from "@/core/api/calls/shared";
 import { readingsOf } from "@/core/sheet/sheet";
 import { runJob } from "@/engine/pool";
 import { Refusal, resultOf, serve } from "../../serve";
-import { behind } from "../behind";
+import { behind, offered } from "../behind";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(answerShared, async ({ body: { link, readings, ...window }, request }) => {
+export const POST = serve(answerShared, async ({ body: { link, readings, picks: asked, ...window }, request }) => {
   const { saved } = await behind(link);
   const own = new Set(readingsOf(saved.body).map(({ reading }) => reading.text));
   const other = readings.find((text) => !own.has(text));
@@ -15,6 +15,7 @@ export const POST = serve(answerShared, async ({ body: { link, readings, ...wind
       title: "Not on this sheet",
       detail: `"${other}" does not stand on the sheet of this link`,
     });
+  const picks = (await offered(saved.body, asked)) as Record<string, string[]>;
   const all = readings.map((text) => ({ text, every: null }));
-  return resultOf(await runJob({ type: "readings", readings: all, ...window }, request.signal));
+  return resultOf(await runJob({ type: "readings", readings: all, ...window, picks }, request.signal));
 });
