@@ -1,19 +1,77 @@
 import { expect, test } from "@playwright/test";
 import { isEntry, PAGES } from "../../src/ui/frame/pages";
 import { expectAccessible } from "./accessible";
-import { isKnown, sendWithSdk } from "./helpers";
+import { isKnown, sendWithSdk, WEB } from "./helpers";
 
 /** Every page with data, in both themes, on a narrow screen and at 200 % of 1280 by 800. */
 
 test.beforeAll(async () => {
-  if (await isKnown("kiln")) return;
-  await sendWithSdk("1.0.0", "protobuf");
-  await sendWithSdk("1.1.0", "json");
+  if (!(await isKnown("kiln"))) {
+    await sendWithSdk("1.0.0", "protobuf");
+    await sendWithSdk("1.1.0", "json");
+  }
+  const response = await fetch(`${WEB}/api/sheets`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ id: "kiln", note: "every way to look", sheet: SHEET }),
+  });
+  // There already, where these tests ran before.
+  expect([201, 409]).toContain(response.status);
 });
+
+const CALLS = "http.server.request.duration";
+const plate = (as: string, text: string, more = {}) => ({
+  id: as,
+  title: as,
+  holds: "readings",
+  readings: [{ text }],
+  look: { as, ...more },
+});
+
+/** A sheet with a plate of every way to look, a note, and one that shows nothing. */
+const SHEET = {
+  name: "Kiln",
+  picks: [{ name: "depot", words: "depot", source: { of: "values", attribute: "depot", metric: "pot.fired" } }],
+  bands: [
+    {
+      id: "time",
+      title: "Over time",
+      plates: [
+        plate("lines", `p95 of ${CALLS} by release`, { thresholds: [{ at: "500 ms", word: "slow", wrong: "above" }] }),
+        plate("stacked", "rate of pot.fired where depot is <depot> by depot"),
+        plate("heat", `spread of ${CALLS}`),
+      ],
+    },
+    {
+      id: "window",
+      title: "In all",
+      plates: [
+        plate("number", "count of pot.fired", { good: "up" }),
+        plate("bars", "count of pot.fired by depot", { thresholds: [{ at: "6", word: "many", wrong: "above" }] }),
+        plate("shares", "count of pot.fired by depot"),
+        plate("table", "count of pot.fired by depot, release", { sums: true }),
+      ],
+    },
+    {
+      id: "more",
+      title: "",
+      plates: [
+        plate("distribution", `spread of ${CALLS} by release`),
+        {
+          id: "note",
+          holds: "note",
+          note: "# Kiln\n\n[Scratch](/scratch) and a table:\n\n| a | b |\n| - | - |\n| 1 | 2 |",
+        },
+        { ...plate("lines", "rate of pot.fried"), id: "nothing", title: "nothing" },
+      ],
+    },
+  ],
+};
 
 /** What a page needs to stand in its address. */
 const PARTICULARS: Partial<Record<(typeof PAGES)[number]["path"], string>> = {
   "/instruments/one": "&metric=http.server.request.duration",
+  "/sheets/one": "&sheet=kiln",
   "/scratch": "&reading=p95+of+http.server.request.duration+by+release",
 };
 

@@ -146,6 +146,73 @@ test("each way to look says what was sent", async ({ page }) => {
   await expectAccessible(page);
 });
 
+test("a spread is seen as a heat strip and as a distribution, with the counts that were sent", async ({ page }) => {
+  const nanos = (time: number) => `${time}000000`;
+  const sent = await post({
+    resourceMetrics: [
+      {
+        resource: { attributes: [{ key: "service.name", value: { stringValue: "orchard" } }] },
+        scopeMetrics: [
+          {
+            metrics: [
+              {
+                name: "crate.weight",
+                unit: "g",
+                histogram: {
+                  aggregationTemporality: 1,
+                  dataPoints: [
+                    {
+                      startTimeUnixNano: nanos(NOON - 3 * MINUTE),
+                      timeUnixNano: nanos(NOON - 2 * MINUTE),
+                      explicitBounds: [100, 200, 400],
+                      bucketCounts: ["1", "4", "3", "0"],
+                      count: "8",
+                      sum: 1500,
+                      min: 50,
+                      max: 400,
+                    },
+                  ],
+                },
+              },
+            ],
+          },
+        ],
+      },
+    ],
+  });
+  expect(sent).toBe(200);
+  await call("POST", "sheets", {
+    id: "weights",
+    note: "n",
+    sheet: {
+      name: "Weights",
+      bands: [
+        {
+          id: "b",
+          plates: [
+            readings("h", "Over time", { as: "heat" }, "spread of crate.weight every 1m"),
+            readings("d", "In all", { as: "distribution" }, "spread of crate.weight"),
+            readings("x", "No spread", { as: "heat" }, "count of crate.weight"),
+          ],
+        },
+      ],
+    },
+  });
+  await open(page, "weights");
+  const rows = async (title: string) =>
+    (await plateOf(page, title).getByRole("row").allTextContents()).map((text) => text.replace(/\s+/g, " ").trim());
+  await expect
+    .poll(() => rows("In all"))
+    .toEqual(["50 g to 100 g1 12.5 %", "100 g to 200 g4 50 %", "200 g to 400 g3 37.5 %"]);
+  const strip = plateOf(page, "Over time");
+  await expect(strip.getByRole("img", { name: /8 values between 50 g and 400 g/ })).toBeVisible();
+  await strip.hover();
+  await strip.getByRole("button", { name: "as a table" }).click();
+  await expect(strip.getByRole("row").filter({ hasText: "143" })).toHaveCount(1);
+  await expect(plateOf(page, "No spread")).toContainText("This way needs a spread");
+  await expectAccessible(page);
+});
+
 test("a value holds the sheet to it, or is left out, in the sentence and in the address", async ({ page }) => {
   await open(page, "orchard-looks");
   await plateOf(page, "Bars").getByRole("button", { name: "Brindle" }).click();

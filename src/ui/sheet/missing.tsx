@@ -1,10 +1,8 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { needsIn } from "@/core/sheet/uses";
 import { ask } from "../query/api";
-import { RepairDialog } from "./repairDialog";
 import { useScope } from "./scope";
 
 /** What a metric that shows nothing has probably become, with the way to put it right. */
@@ -20,7 +18,7 @@ export function Replacements({ text }: { text: string }) {
 }
 
 function Replacement({ metric }: { metric: string }) {
-  const [to, setTo] = useState<string | null>(null);
+  const { onRepair } = useScope();
   const { data } = useQuery({
     queryKey: ["replacements", metric],
     queryFn: ({ signal }) => ask("GET /api/repairs", { query: { metric } }, signal),
@@ -35,14 +33,13 @@ function Replacement({ metric }: { metric: string }) {
       <ul>
         {data.replacements.map((one) => (
           <li key={one.to}>
-            <button type="button" className="slot num" onClick={() => setTo(one.to)}>
+            <button type="button" className="slot num" onClick={() => onRepair?.(metric, one.to)}>
               {one.to}
             </button>{" "}
             <span className="text-muted">{one.why}</span>
           </li>
         ))}
       </ul>
-      {to !== null && <RepairDialog from={metric} to={to} onClose={() => setTo(null)} />}
     </div>
   );
 }

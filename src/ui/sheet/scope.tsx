@@ -23,6 +23,8 @@ export interface Scope {
   against: SheetAddress["against"];
   /** The link by which it is seen without an account; null for who is signed in. */
   link: string | null;
+  /** Puts a name right on all sheets: asks first. It stays open when the plate that it began from has something to show. */
+  onRepair?: (from: string, to: string) => void;
   /** Does something with a value of a plate: opens what can be done with it. Missing where nothing can. */
   onValue?: (labels: Record<string, string | null>, at: { x: number; y: number }, text: string) => void;
 }

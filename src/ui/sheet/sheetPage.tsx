@@ -29,6 +29,7 @@ import { HeadEditor } from "./edit/headEditor";
 import { BandGap, LandingScope } from "./edit/landing";
 import { newPick, PickDialog } from "./edit/pickEditor";
 import { Freshness } from "./freshness";
+import { RepairDialog } from "./repairDialog";
 import { SheetScope } from "./scope";
 import { ShareDialog } from "./shareDialog";
 import { PickSentence } from "./sheetHead";
@@ -227,6 +228,7 @@ function ShownSheet({
   const [picking, setPicking] = useState(false);
   const [versions, setVersions] = useState(false);
   const [sharing, setSharing] = useState(false);
+  const [repairing, setRepairing] = useState<{ from: string; to: string } | null>(null);
   const [value, setValue] = useState<ChosenValue | null>(null);
   const { holds, against } = address;
   const scope = useMemo(
@@ -236,6 +238,7 @@ function ShownSheet({
       holds,
       against,
       link: null,
+      onRepair: (from: string, to: string) => setRepairing({ from, to }),
       onValue: (labels: ChosenValue["labels"], at: ChosenValue["at"], text: string) => setValue({ labels, at, text }),
     }),
     [chosen, unknown, holds, against],
@@ -393,6 +396,7 @@ function ShownSheet({
         />
       )}
       {editing && <PickDialog editing={editing} chosen={chosen} open={picking} onClose={() => setPicking(false)} />}
+      {repairing && <RepairDialog {...repairing} onClose={() => setRepairing(null)} />}
       {sharing && <ShareDialog id={saved.id} onClose={() => setSharing(false)} />}
       {versions && (
         <VersionsDialog

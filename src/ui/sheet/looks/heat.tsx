@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import type { LookAs } from "@/core/sheet/looks";
 import { bandWords, nameOf } from "@/core/sheet/shown/names";
 import { drawnEnds, type SpreadGroup, spreadGroups } from "@/core/sheet/shown/spread";
@@ -6,7 +6,7 @@ import { writerFor } from "@/core/sheet/shown/writer";
 import { digits } from "@/core/unit/format";
 import { useHover, usePointedMoment } from "../../chart/hover";
 import { placedIn } from "../../chart/thresholds";
-import { clock, tick, tickTimes } from "../../frame/times";
+import { clock, moment, tick, tickTimes } from "../../frame/times";
 import type { LookProps, ShownReading } from "./props";
 
 const AXIS = 62;
@@ -22,9 +22,9 @@ function placeOn(low: number, high: number): (value: number) => number {
 
 /** What lies where at a moment, in words: for the pointer, and for those who do not see it. */
 function Told({ group, reading }: { group: SpreadGroup; reading: ShownReading }) {
-  const moment = usePointedMoment();
+  const pointed = usePointedMoment();
   const { result } = reading;
-  const at = moment === null ? -1 : result.times.findIndex((end) => end >= moment);
+  const at = pointed === null ? -1 : result.times.findIndex((end) => end >= pointed);
   if (at < 0) return null;
   const write = (value: number) => writerFor({ unit: result.bandUnit ?? "", share: false }, reading, value).text(value);
   const most = [...group.bands]
@@ -168,22 +168,77 @@ function Strip({
 
 const MOST = 4;
 
+/** The counts of a spread as a table, newest first: for those who do not see shades, or want the figures. */
+function CountTable({ group, reading, height }: { group: SpreadGroup; reading: ShownReading; height: number }) {
+  const { result } = reading;
+  const write = (value: number) => writerFor({ unit: result.bandUnit ?? "", share: false }, reading, value).text(value);
+  const bands = group.bands.filter(({ total }) => (total ?? 0) > 0);
+  const order = result.times.map((_, i) => i).reverse();
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keys
+    <section tabIndex={0} aria-label="Counts" className="overflow-auto" style={{ height }}>
+      <table className="w-full text-[12px]">
+        <thead className="sticky top-0 bg-base-100">
+          <tr className="border-b border-base-300 text-left">
+            <th scope="col" className="pr-4">
+              until
+            </th>
+            {bands.map(({ band }) => (
+              <th key={String(band.low)} scope="col" className="pr-4 text-right whitespace-nowrap">
+                {bandWords(band, write)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {order.map((i) => (
+            <tr key={result.times[i]}>
+              <th scope="row" className="num pr-4 text-left font-normal whitespace-nowrap text-muted">
+                {moment(result.times[i])}
+              </th>
+              {bands.map(({ band, values }) => (
+                <td key={String(band.low)} className="num pr-4 text-right">
+                  {values[i] === null ? "—" : digits(values[i])}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
 /** How a spread changes its shape: time along the foot, values up the side, the darker the more. */
 export function Heat({ look, readings, height }: LookProps<LookAs<"heat">>) {
   const [reading] = readings;
+  const [table, setTable] = useState(false);
   const groups = spreadGroups(reading.result);
   if (groups.length === 0) return <NoSpread />;
   const each = groups.length === 1 ? height : Math.max(70, height / Math.min(groups.length, MOST));
   return (
-    <>
+    <div className="group relative">
+      <button
+        type="button"
+        data-beside="yes"
+        aria-pressed={table}
+        className="slot absolute -top-9 right-0 bg-base-100 text-[12px] opacity-0 group-hover:opacity-100 focus:opacity-100 aria-pressed:opacity-100"
+        onClick={() => setTable(!table)}
+      >
+        as a table
+      </button>
       {groups.slice(0, MOST).map((group) => (
         <div key={JSON.stringify(group.labels)}>
           {groups.length > 1 && <p className="text-[12px] font-semibold">{nameOf(group, reading.names)}</p>}
-          <Strip group={group} reading={reading} look={look} height={each} />
+          {table ? (
+            <CountTable group={group} reading={reading} height={each} />
+          ) : (
+            <Strip group={group} reading={reading} look={look} height={each} />
+          )}
         </div>
       ))}
       {groups.length > MOST && <p className="text-[12.5px] text-muted">and {groups.length - MOST} more</p>}
-    </>
+    </div>
   );
 }
 
