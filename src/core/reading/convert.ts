@@ -16,8 +16,8 @@ export function inUnit(result: ReadingResult, unit: string): ReadingResult | nul
   const one = <T extends number | null | undefined>(value: T) =>
     (typeof value === "number" ? value * factor : value) as T;
   const series = result.series.map(
-    ({ labels, values, low, high, total, totalLow, totalHigh }): ReadingSeries => ({
-      labels,
+    ({ values, low, high, total, totalLow, totalHigh, ...rest }): ReadingSeries => ({
+      ...rest,
       values: values.map(one),
       ...(low && { low: low.map(one) }),
       ...(high && { high: high.map(one) }),

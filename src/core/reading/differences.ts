@@ -1,4 +1,4 @@
-import { type ReadingResult, type ReadingSeries, settledSteps } from "./result";
+import { type ReadingResult, type ReadingSeries, seriesKey, settledSteps } from "./result";
 
 /** Two answers to one question, side by side. */
 
@@ -9,10 +9,6 @@ export interface SideBySide {
   right: ReadingSeries | null;
   /** The step in which the two are furthest apart; null where they are nowhere both there, or nowhere apart. */
   furthest: { at: number; left: number; right: number } | null;
-}
-
-function keyOf({ labels, band }: ReadingSeries): string {
-  return JSON.stringify([Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1)), band]);
 }
 
 /** Differences below this part of the larger value are those of adding up in another order. */
@@ -35,9 +31,9 @@ function furthestOf(times: readonly number[], left: ReadingSeries, right: Readin
 
 /** The series of two answers by their labels, those that are furthest apart first, as far as both are settled. */
 export function sideBySide(left: ReadingResult, right: ReadingResult): SideBySide[] {
-  const rights = new Map(right.series.map((series) => [keyOf(series), series]));
+  const rights = new Map(right.series.map((series) => [seriesKey(series), series]));
   const pairs = left.series.map((series): SideBySide => {
-    const key = keyOf(series);
+    const key = seriesKey(series);
     const other = rights.get(key) ?? null;
     rights.delete(key);
     return {

@@ -54,6 +54,11 @@ export interface ReadingResult {
   resolutions: Resolution[];
 }
 
+/** What tells a series of an answer from the others: its labels, and the values that it counts where it is one of a spread. */
+export function seriesKey({ labels, band }: Pick<ReadingSeries, "labels" | "band">): string {
+  return JSON.stringify([Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1)), band]);
+}
+
 /** How many steps of an answer, or of one series of it, are over and settled: the first so many. */
 export function settledSteps(times: readonly number[], { settledTo }: { settledTo?: number | null }): number {
   if (settledTo == null) return times.length;

@@ -62,14 +62,16 @@ export function addressName(name: string): string {
 /**
  * What is chosen of each pick.
  *
+ * @param picks each after those that its values depend on
  * @param inAddress the values that stand in the address, by name; nothing of a pick: nobody chose
- * @param firstOf the first value that there is of a pick whose values come from the data, as far as they are known
+ * @param firstOf the first value that there is of a pick whose values come from the data, with what is chosen before it;
+ * undefined where it is not known
  * @returns what each stands for; left out where it has to be one and none is known yet
  */
 export function chosenOf(
   picks: readonly Pick[],
   inAddress: Readonly<Record<string, readonly string[]>>,
-  firstOf: (name: string) => string | undefined,
+  firstOf: (name: string, chosen: Chosen) => string | undefined,
 ): { chosen: Record<string, readonly string[]>; unknown: string[] } {
   const chosen: Record<string, readonly string[]> = {};
   const unknown: string[] = [];
@@ -79,7 +81,7 @@ export function chosenOf(
     if (wanted.length > 0) chosen[name] = many ? wanted : wanted.slice(0, 1);
     else if (all || from.of === "text") chosen[name] = [];
     else {
-      const first = from.of === "list" ? from.values[0] : firstOf(name);
+      const first = from.of === "list" ? from.values[0] : firstOf(name, chosen);
       if (first === undefined) unknown.push(name);
       else chosen[name] = [first];
     }

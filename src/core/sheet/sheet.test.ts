@@ -206,6 +206,15 @@ test("what is chosen: by the address, else the preset, else all or the first the
   expect(of({ all: false }).chosen).toEqual({ depot: ["A"] });
   expect(of({ all: false, source: { of: "services" } })).toEqual({ chosen: {}, unknown: ["depot"] });
   expect(of({ all: false, source: { of: "services" } }, {}, "loans").chosen).toEqual({ depot: ["loans"] });
+  // The first release of a service is another one's no more when the service is another.
+  const two = [
+    { ...base, name: "service", many: false },
+    { ...base, name: "release", all: false, source: { of: "releases" as const, service: "<service>" } },
+  ];
+  const releases: Record<string, string> = { A: "5.3.0", B: "2.0.0" };
+  const firsts = (service: string) =>
+    chosenOf(two, { service: [service] }, (_, chosen) => releases[chosen.service[0]]).chosen.release;
+  expect([firsts("A"), firsts("B")]).toEqual([["5.3.0"], ["2.0.0"]]);
   expect([[], ["A"], ["A", "B"], ["A", "B", "C"], ["A", "B", "C", "D"]].map(chosenWords)).toEqual([
     "any",
     "A",

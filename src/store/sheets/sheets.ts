@@ -8,7 +8,7 @@ import { DAY, HOUR } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
 import { LOCKS } from "../database/locks";
 import type { BackgroundJob } from "../jobs/job";
-import { sheet, sheetDraft, sheetVersion } from "../schema";
+import { sheet, sheetDraft, sheetLink, sheetVersion } from "../schema";
 
 /** Sheets with all their versions: none is ever changed, the latest counts. */
 
@@ -184,7 +184,7 @@ export async function throwAway(pool: pg.Pool, id: string, who: string | null): 
 /** Drafts that nobody went on with for so long are given up, ms. */
 const KEPT_DRAFTS = 90 * DAY;
 
-/** Forgets sheets that were thrown away long ago, and drafts that nobody goes on with. */
+/** Forgets sheets that were thrown away long ago, drafts that nobody goes on with, and links that have ended. */
 export const OLD_SHEETS: BackgroundJob = {
   name: "sheets",
   does: "forget sheets that were thrown away thirty days ago",
@@ -196,6 +196,13 @@ export const OLD_SHEETS: BackgroundJob = {
     const drafts = await drizzle(pool)
       .delete(sheetDraft)
       .where(lt(sheetDraft.at, now - KEPT_DRAFTS));
-    return { done: (gone.rowCount ?? 0) + (drafts.rowCount ?? 0), backlog: 0, waitingSince: null };
+    const links = await drizzle(pool)
+      .delete(sheetLink)
+      .where(lt(sheetLink.endsAt, now - KEPT_DELETED));
+    return {
+      done: (gone.rowCount ?? 0) + (drafts.rowCount ?? 0) + (links.rowCount ?? 0),
+      backlog: 0,
+      waitingSince: null,
+    };
   },
 };

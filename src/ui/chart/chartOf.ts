@@ -1,4 +1,5 @@
-import type { ReadingResult, ReadingSeries } from "@/core/reading/result";
+import { inUnit } from "@/core/reading/convert";
+import { type ReadingResult, type ReadingSeries, seriesKey } from "@/core/reading/result";
 import type { Look } from "@/core/sheet/looks";
 import type { Order } from "@/core/sheet/looks/definition";
 import { chosenSeries } from "@/core/sheet/shown/chosen";
@@ -80,20 +81,6 @@ function sidesOf(readings: readonly ChartReading[]): ("left" | "right" | null)[]
   });
 }
 
-/** A series in the unit of its side's first reading. */
-function scaled(series: ReadingSeries, from: string, to: string): ReadingSeries {
-  const factor = lenientUnit(from).scale / lenientUnit(to).scale;
-  if (factor === 1) return series;
-  const each = (values: readonly (number | null)[]) => values.map((value) => (value === null ? null : value * factor));
-  return {
-    ...series,
-    values: each(series.values),
-    total: series.total === null ? null : series.total * factor,
-    ...(series.low && { low: each(series.low) }),
-    ...(series.high && { high: each(series.high) }),
-  };
-}
-
 function axisOf(
   chart: Pick<Chart, "times" | "style" | "drawn">,
   side: Drawn["side"],
@@ -128,6 +115,7 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
   const finest = readings.reduce((a, b) => (b.result.times.length > a.result.times.length ? b : a)).result;
   const { times } = finest;
   const each = top === null ? Math.max(2, Math.floor(most / readings.length)) : Math.min(top, MAX_LINES);
+  const unitOf = (side: "left" | "right" | null) => readings[sides.indexOf(side)]?.result.unit ?? "";
   let more = 0;
   const found: { series: ReadingSeries; reading: ChartReading; place: number; rest: boolean }[] = [];
   const notes: string[] = [];
@@ -137,8 +125,9 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
       return;
     }
     const many = reading.result.series.length > MAX_COLOURED;
+    const inSide = inUnit(reading.result, unitOf(sides[place])) ?? reading.result;
     const chosen = chosenSeries(
-      reading.result,
+      inSide,
       reading.text,
       { order: many && order === "as read" ? "largest first" : order, top, rest, names: reading.names ?? "" },
       each,
@@ -152,14 +141,13 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
     releases,
   );
   const shorts = shortNames(readings);
-  const unitOf = (side: "left" | "right") => readings[sides.indexOf(side)]?.result.unit ?? "";
   const drawn = found.map(({ series, reading, place, rest: isRest }, i): Drawn => {
     const side = sides[place] === "right" ? "right" : "left";
     const { result, unit = "", decimals = null } = reading;
     const whole = { unit: unitOf(side), share: result.share };
     const of = readings.length > 1 && Object.keys(series.labels).length === 0;
     return {
-      series: atTimes(scaled(series, result.unit, whole.unit), result.times, times),
+      series: atTimes(series, result.times, times),
       stroke: isRest ? PLAIN : strokes[i],
       key: `s${i}`,
       name: isRest ? "the rest" : nameOf(series, reading.names ?? "", of ? shorts[place] : "all"),
@@ -168,7 +156,10 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
       earlier: false,
     };
   });
-  const under = style === "lines" ? drawn.flatMap((one, i) => earlierOf(one, found[i].reading, times, options)) : [];
+  const under =
+    style === "lines"
+      ? drawn.flatMap((one, i) => earlierOf(one, found[i].reading, unitOf(one.side), times, options))
+      : [];
   const base = { times, style, drawn: [...drawn, ...under] };
   const right = sides.indexOf("right");
   return {
@@ -199,14 +190,15 @@ function shortNames(readings: readonly ChartReading[]): string[] {
 /** The same series in the earlier window, laid under it. */
 function earlierOf(
   one: Drawn,
-  { result, earlier }: ChartReading,
+  { earlier }: ChartReading,
+  unit: string,
   times: readonly number[],
   { earlierWords = "earlier" }: ChartOptions,
 ): Drawn[] {
-  const key = JSON.stringify(one.series.labels);
-  const found = earlier?.series.find(({ labels }) => JSON.stringify(labels) === key);
-  if (!earlier || !found) return [];
-  const series = atTimes(scaled(found, earlier.unit, result.unit), earlier.times, times);
+  const key = seriesKey(one.series);
+  const found = earlier && inUnit(earlier, unit)?.series.find((other) => seriesKey(other) === key);
+  if (!found) return [];
+  const series = atTimes(found, earlier.times, times);
   const { settledTo: _, ...settled } = series;
   const stroke = { colour: one.stroke.colour, width: 1.2 };
   return [{ ...one, series: settled, stroke, key: `${one.key}e`, name: `${one.name}, ${earlierWords}`, earlier: true }];

@@ -1,5 +1,5 @@
 import { shortAttribute } from "@/core/reading/language/tree";
-import { type ReadingResult, settledSteps } from "@/core/reading/result";
+import { type ReadingResult, seriesKey, settledSteps } from "@/core/reading/result";
 import { bandWords } from "@/core/sheet/shown/names";
 import { digits, formatValue, formOf } from "@/core/unit/format";
 
@@ -65,10 +65,7 @@ export function ReadingTable({ result }: { result: ReadingResult }) {
             const settled = series.values.slice(0, settledSteps(result.times, series));
             const values = settled.filter((value) => value !== null);
             return (
-              <tr
-                key={JSON.stringify([series.labels, series.band])}
-                className="border-b border-base-300/50 last:border-b-0 hover:bg-base-200/60"
-              >
+              <tr key={seriesKey(series)} className="border-b border-base-300/50 last:border-b-0 hover:bg-base-200/60">
                 {labels.map((label) => (
                   <td key={label} className="py-0.5 pr-4">
                     {series.labels[label] ?? <span className="font-sans text-muted">none</span>}

@@ -1,6 +1,7 @@
 "use client";
 
 import { lazy, Suspense, useMemo, useRef } from "react";
+import { inUnit } from "@/core/reading/convert";
 import type { ReadingsPlate } from "@/core/sheet/sheet";
 import { DURATIONS } from "@/core/window/lengths";
 import type { Span } from "@/core/window/window";
@@ -54,7 +55,7 @@ function useShown(
     const result = results[i];
     if (!result || !held) return [];
     const old = olds[i];
-    return [{ ...reading, asked: held[i], result, earlier: old ? movedOn(old, back) : null }];
+    return [{ ...reading, asked: held[i], result, earlier: old ? inUnit(movedOn(old, back), result.unit) : null }];
   });
   kept.current = { parts, shown };
   return shown;

@@ -1,5 +1,6 @@
-import type { ReadingResult } from "../../reading/result";
+import type { ReadingResult, ReadingSeries } from "../../reading/result";
 import { addsUp } from "./chosen";
+import { bandWords } from "./names";
 
 /** Several readings as the columns of one table, joined by their labels. */
 
@@ -17,17 +18,28 @@ export interface JoinedTable {
   sums: (number | null)[];
 }
 
+/** The label under which the bands of a spread stand in a table. */
+const BAND = "lie from, to";
+
+/** Each band of a spread is a row of its own. */
+function withBand(one: ReadingSeries): ReadingSeries {
+  return one.band ? { ...one, labels: { ...one.labels, [BAND]: bandWords(one.band) } } : one;
+}
+
 /**
  * Joins answers by the labels that all of them have. An answer that has fewer labels than the others stands in every row
  * that agrees with it, as a total beside its parts.
  *
  * @param texts the readings, which tell what adds up
  */
-export function joined(answers: readonly (ReadingResult | null)[], texts: readonly string[]): JoinedTable {
+export function joined(given: readonly (ReadingResult | null)[], texts: readonly string[]): JoinedTable {
+  const answers = given.map((one) => one && { series: one.series.map(withBand) });
   const labels = [
     ...new Set(answers.flatMap((one) => (one ? one.series.flatMap(({ labels: own }) => Object.keys(own)) : []))),
   ];
-  const labelsOf = (answer: ReadingResult) => [...new Set(answer.series.flatMap((one) => Object.keys(one.labels)))];
+  const labelsOf = (answer: Pick<ReadingResult, "series">) => [
+    ...new Set(answer.series.flatMap((one) => Object.keys(one.labels))),
+  ];
   const whole = answers.map((answer) => answer !== null && labelsOf(answer).length === labels.length);
   const rows = new Map<string, TableRow>();
   const keyOf = (of: Record<string, string | null>, names: readonly string[]) =>

@@ -198,3 +198,13 @@ test("figures go into a file whole, steps as rows or labels as rows", () => {
     'depot,count of a by depot [{loan}],share of b\r\n"Brindle, ""old""",3,0.5\r\nCandlewick,,0.5\r\n',
   );
 });
+
+test("the bands of a spread are rows of their own", () => {
+  const spread = answer(
+    { ...one({ depot: "Brindle" }, 3), band: { low: null, high: 1 } },
+    { ...one({ depot: "Brindle" }, 5), band: { low: 1, high: null } },
+  );
+  expect(windowCsv([{ text: "spread of a by depot", names: "", result: spread }])).toBe(
+    'depot,"lie from, to",spread of a by depot\r\nBrindle,up to 1,3\r\nBrindle,above 1,5\r\n',
+  );
+});

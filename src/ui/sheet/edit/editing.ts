@@ -49,7 +49,11 @@ export interface Editing {
 function fitting(state: Edited): Edited {
   let next = state;
   while (next.steps.length > 0 && JSON.stringify(next).length > MAX_DRAFT)
-    next = { ...next, steps: next.steps.slice(1), done: Math.max(0, next.done - 1) };
+    // Steps that were undone lead on from the last that is done: they go from their far end.
+    next =
+      next.done > 0
+        ? { ...next, steps: next.steps.slice(1), done: next.done - 1 }
+        : { ...next, steps: next.steps.slice(0, -1) };
   return next;
 }
 
@@ -107,8 +111,14 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
 
   const end = async () => {
     latest.current.ended = true;
-    await keeping.current;
-    await ask("DELETE /api/sheets/{id}/draft", { params: { id } });
+    try {
+      await keeping.current;
+      await ask("DELETE /api/sheets/{id}/draft", { params: { id } });
+    } catch (error) {
+      // What goes on being changed is kept as before.
+      latest.current.ended = false;
+      throw error;
+    }
     for (const queryKey of [["sheet draft", id], ["sheet", id], ["sheets"], ["sheet versions", id]])
       await client.invalidateQueries({ queryKey });
     onEnd();
@@ -131,7 +141,7 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
     change: (does, change, joined = false) => setState((now) => changed(now, does, change, joined)),
     undo: () => setState(undone),
     redo: () => setState(redone),
-    giveUp: end,
+    giveUp: () => end().catch(setProblem),
     save: async (note) => {
       setProblem(null);
       try {

@@ -1,3 +1,4 @@
+import { seriesKey } from "@/core/reading/result";
 import type { LookAs } from "@/core/sheet/looks";
 import { chosenSeries } from "@/core/sheet/shown/chosen";
 import { nameOf } from "@/core/sheet/shown/names";
@@ -37,10 +38,7 @@ function ByValue({ look, readings, height }: LookProps<LookAs<"bars">>) {
           {all.map(({ series, name }) => {
             const over = crossed(series.total, thresholds);
             return (
-              <tr
-                key={JSON.stringify(series.labels) + name}
-                className={isDimmed(series.labels, hover.labels) ? "opacity-40" : ""}
-              >
+              <tr key={seriesKey(series) + name} className={isDimmed(series.labels, hover.labels) ? "opacity-40" : ""}>
                 <th scope="row" className="max-w-48 truncate py-0.5 pr-3 text-left font-normal">
                   <Value labels={series.labels} text={asked}>
                     {name}

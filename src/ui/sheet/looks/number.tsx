@@ -1,3 +1,4 @@
+import { seriesKey } from "@/core/reading/result";
 import type { LookAs } from "@/core/sheet/looks";
 import { changeFrom } from "@/core/sheet/shown/change";
 import { nameOf } from "@/core/sheet/shown/names";
@@ -58,8 +59,8 @@ export function OneNumber({ look, readings, earlierWords }: LookProps<LookAs<"nu
         return result.series.slice(0, MOST).map((series) => {
           const writer = writerFor(result, { unit, decimals }, Math.abs(series.total ?? 0));
           const over = crossed(series.total, thresholds);
-          const key = JSON.stringify(series.labels);
-          const before = earlier?.series.find(({ labels }) => JSON.stringify(labels) === key)?.total ?? null;
+          const key = seriesKey(series);
+          const before = earlier?.series.find((one) => seriesKey(one) === key)?.total ?? null;
           const top = series.values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);
           return (
             <div key={text + key} className="min-w-0 flex-1">
