@@ -1,3 +1,4 @@
+import { same } from "../document/same";
 import type { Pick } from "./pick";
 import { plateWords } from "./pickText";
 import { type Band, type Plate, SHEET_LIMITS, type Sheet } from "./sheet";
@@ -45,18 +46,6 @@ export function partWords(part: Part): string {
     case "plate":
       return plateWords(part.plate);
   }
-}
-
-function ordered(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(ordered);
-  if (typeof value !== "object" || value === null) return value;
-  const entries = Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1));
-  return Object.fromEntries(entries.map(([key, inner]) => [key, ordered(inner)]));
-}
-
-/** Whether two parts say the same, whatever the order of their fields. */
-function same(a: unknown, b: unknown): boolean {
-  return a === b || JSON.stringify(ordered(a)) === JSON.stringify(ordered(b));
 }
 
 /** Whether two sheets say the same. */

@@ -2,6 +2,7 @@ import { asc, desc, eq } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { ContractBody, ContractEntry } from "@/core/contract/contract";
+import { same } from "@/core/document/same";
 import { transaction } from "../database/connect";
 import { LOCKS } from "../database/locks";
 import { contract } from "../schema";
@@ -84,19 +85,4 @@ export function saveContracts(
     }
     return saved;
   });
-}
-
-/** Whether two bodies say the same, whatever the order of their fields. */
-function same(a: ContractBody | null, b: ContractBody | null): boolean {
-  return JSON.stringify(ordered(a)) === JSON.stringify(ordered(b));
-}
-
-function ordered(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(ordered);
-  if (typeof value !== "object" || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([key, inner]) => [key, ordered(inner)]),
-  );
 }

@@ -1,4 +1,4 @@
-import { desc, eq, sql } from "drizzle-orm";
+import { and, desc, eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { DAY } from "@/core/window/lengths";
@@ -90,6 +90,6 @@ export async function isStarred(pool: pg.Pool, id: string, account: string): Pro
   const rows = await drizzle(pool)
     .select({ at: sheetSeen.starredAt })
     .from(sheetSeen)
-    .where(sql`${eq(sheetSeen.sheet, id)} AND ${eq(sheetSeen.account, account)}`);
+    .where(and(eq(sheetSeen.sheet, id), eq(sheetSeen.account, account)));
   return rows[0]?.at != null;
 }

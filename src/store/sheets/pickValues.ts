@@ -1,10 +1,13 @@
 import type pg from "pg";
 import { RE2JS } from "re2js";
 import type { PickValues } from "@/core/api/sheets";
+import { Sparing } from "@/core/cache/sparing";
 import type { AttributeValue } from "@/core/metric/model";
+import { valueText } from "@/core/metric/text";
 import { type Picks, predicate } from "@/core/reading/language/conditions";
+import { attributesOf } from "@/core/reading/language/needs";
 import { parseCondition } from "@/core/reading/language/parse";
-import { type Condition, canonicalAttribute, ReadingError } from "@/core/reading/language/tree";
+import { canonicalAttribute, ReadingError } from "@/core/reading/language/tree";
 import { orderedValues, type PickSource } from "@/core/sheet/pick";
 import { OWN_SERVICE } from "../registry/catalogue";
 
@@ -14,18 +17,6 @@ const MAX_VALUES = 1000;
 /** Different combinations of an attribute and those of its condition that are looked at. */
 const MAX_COMBINATIONS = 50_000;
 const MAX_CUT = 12;
-
-/** A value of an attribute as a reading compares it. */
-function textOf(value: AttributeValue): string {
-  return typeof value === "object" ? JSON.stringify(value) : String(value);
-}
-
-function attributesOf(condition: Condition | null): string[] {
-  if (condition === null) return [];
-  return condition.type === "test"
-    ? [condition.test.attribute]
-    : [...attributesOf(condition.left), ...attributesOf(condition.right)];
-}
 
 interface Found {
   values: (AttributeValue | null)[];
@@ -38,11 +29,24 @@ async function combinations(pool: pg.Pool, metric: string, names: readonly strin
     `SELECT to_jsonb(found) AS values, count(*) AS series FROM (
        SELECT ARRAY(SELECT coalesce(s.attributes -> name, r.attributes -> name) FROM unnest($1::text[]) WITH ORDINALITY AS n(name, at) ORDER BY at) AS found
        FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
-       WHERE m.name = $2 OR ($2 = '' AND r.service <> $3)
+       WHERE m.name = $2
      ) AS each GROUP BY found ORDER BY count(*) DESC LIMIT ${MAX_COMBINATIONS}`,
-    [names, metric, OWN_SERVICE],
+    [names, metric],
   );
   return rows;
+}
+
+/** The values of an attribute of whatever metric: from those that are remembered, because all series may be very many. */
+async function valuesEverywhere(pool: pg.Pool, name: string): Promise<Found[]> {
+  const { rows } = await pool.query<{ value: string; resources: string }>(
+    `SELECT value, sum(n) AS resources FROM (
+       SELECT DISTINCT value, 0 AS n FROM known_value WHERE key = $1
+       UNION ALL
+       SELECT coalesce(attributes ->> $1, ''), 0 FROM resource WHERE attributes ? $1 AND service <> $2
+     ) AS each GROUP BY value LIMIT ${MAX_COMBINATIONS}`,
+    [name, OWN_SERVICE],
+  );
+  return rows.map(({ value, resources }) => ({ values: [value], series: resources }));
 }
 
 /** What a pattern cuts out of a value: its first group, or all that it matches; null where it does not match. */
@@ -68,21 +72,23 @@ async function valuesOf(
   const names = [...new Set([attribute, ...attributesOf(condition)])];
   const passes = predicate(condition, picks);
   const cut = cutBy(source.pattern);
-  const found = new Map<string, number>();
+  const counts = new Map<string, number>();
   const pairs = new Map<string, string | null>();
-  for (const { values, series } of await combinations(pool, source.metric, names)) {
+  for (const { values, series } of source.metric === ""
+    ? await valuesEverywhere(pool, attribute)
+    : await combinations(pool, source.metric, names)) {
     const [value] = values;
     if (value === null || value === undefined) continue;
     const entries = names.flatMap((name, i) => (values[i] == null ? [] : [[name, values[i]]]));
     if (!passes(Object.fromEntries(entries))) continue;
-    const text = textOf(value);
+    const text = valueText(value);
     const part = cut(text);
     if (pairs.size < MAX_CUT) pairs.set(text, part);
-    if (part !== null && part !== "") found.set(part, (found.get(part) ?? 0) + Number(series));
+    if (part !== null && part !== "") counts.set(part, (counts.get(part) ?? 0) + Number(series));
   }
-  const all = orderedValues([...found.keys()]);
+  const all = orderedValues([...counts.keys()]);
   return {
-    values: all.slice(0, MAX_VALUES).map((value) => ({ value, series: found.get(value)! })),
+    values: all.slice(0, MAX_VALUES).map((value) => ({ value, series: counts.get(value)! })),
     all: all.length,
     cut: source.pattern === "" ? [] : [...pairs].map(([from, to]) => ({ from, to })),
   };
@@ -97,13 +103,20 @@ async function listed(pool: pg.Pool, text: string, values: readonly string[]): P
   };
 }
 
+/** Sheets that stay open ask again and again: what was found is kept in proportion to what it cost. */
+const kept = new Sparing(50, 60_000, 500);
+
 /**
  * The values of a pick.
  *
  * @param picks what is chosen of the picks that its source names
  * @throws ReadingError where its condition is not understood
  */
-export async function pickValues(pool: pg.Pool, source: PickSource, picks: Picks): Promise<PickValues> {
+export function pickValues(pool: pg.Pool, source: PickSource, picks: Picks): Promise<PickValues> {
+  return kept.answer(JSON.stringify([source, picks]), () => found(pool, source, picks));
+}
+
+async function found(pool: pg.Pool, source: PickSource, picks: Picks): Promise<PickValues> {
   switch (source.of) {
     case "values":
       return valuesOf(pool, source, picks);

@@ -48,19 +48,25 @@ const entryOf = (body: Sheet) => ({
 
 type Client = Parameters<Parameters<typeof transaction>[1]>[0];
 
+/** A sheet with its latest version. */
+const SAVED = {
+  id: sheet.id,
+  version: sheetVersion.version,
+  at: sheetVersion.at,
+  who: sheetVersion.who,
+  note: sheetVersion.note,
+  body: sheetVersion.body,
+};
+const OF_LATEST = and(eq(sheetVersion.sheet, sheet.id), eq(sheetVersion.version, sheet.version));
+
 async function latestOf(client: pg.Pool | Client, id: string): Promise<(SavedSheet & { deleted: boolean }) | null> {
   const [row] = await drizzle(client)
     .select({
-      id: sheet.id,
-      version: sheetVersion.version,
-      at: sheetVersion.at,
-      who: sheetVersion.who,
-      note: sheetVersion.note,
-      body: sheetVersion.body,
+      ...SAVED,
       deletedAt: sheet.deletedAt,
     })
     .from(sheet)
-    .innerJoin(sheetVersion, and(eq(sheetVersion.sheet, sheet.id), eq(sheetVersion.version, sheet.version)))
+    .innerJoin(sheetVersion, OF_LATEST)
     .where(eq(sheet.id, id));
   if (!row) return null;
   const { deletedAt, ...saved } = row;
@@ -78,16 +84,9 @@ export async function findSheet(pool: pg.Pool, id: string): Promise<SavedSheet |
 /** Every sheet that is there as it was saved last, by name. */
 export async function latestSheets(client: pg.Pool | Client): Promise<SavedSheet[]> {
   return drizzle(client)
-    .select({
-      id: sheet.id,
-      version: sheetVersion.version,
-      at: sheetVersion.at,
-      who: sheetVersion.who,
-      note: sheetVersion.note,
-      body: sheetVersion.body,
-    })
+    .select(SAVED)
     .from(sheet)
-    .innerJoin(sheetVersion, and(eq(sheetVersion.sheet, sheet.id), eq(sheetVersion.version, sheet.version)))
+    .innerJoin(sheetVersion, OF_LATEST)
     .where(isNull(sheet.deletedAt))
     .orderBy(asc(sheet.name), asc(sheet.id))
     .limit(5000);

@@ -36,7 +36,8 @@ export type ChangeAddress = {
   wall: (on: boolean) => void;
 };
 
-function againstIn(value: string | null): SheetAddress["against"] {
+/** An earlier window by how it is written; null for none. */
+export function againstIn(value: string | null): SheetAddress["against"] {
   const found = AGAINST.find((one) => one.value === value);
   if (!found) return null;
   const back = Number(found.value.slice(0, -1)) * DURATIONS[found.value.slice(-1)];

@@ -3,13 +3,12 @@
 import { lazy, Suspense, useMemo, useRef } from "react";
 import { inUnit } from "@/core/reading/convert";
 import type { ReadingsPlate } from "@/core/sheet/sheet";
-import { DURATIONS } from "@/core/window/lengths";
 import type { Span } from "@/core/window/window";
 import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
 import { isRefusal } from "../query/api";
 import { useMarksOf } from "../query/use";
-import { AGAINST } from "./address";
+import { againstIn } from "./address";
 import { LookedAt } from "./looks";
 import type { ShownReading } from "./looks/props";
 import { NothingToShow, Replacements } from "./missing";
@@ -24,17 +23,6 @@ export function NoteBody({ text }: { text: string }) {
       <Note text={text} />
     </Suspense>
   );
-}
-
-/** How far back a plate looks beside its window, and how that is called. */
-function earlierOf(
-  plate: ReadingsPlate,
-  against: ReturnType<typeof useScope>["against"],
-): { back: number; words: string } {
-  if (against) return against;
-  const own = plate.look.as === "number" ? plate.look.against : "";
-  const words = AGAINST.find(({ value }) => value === own)?.label ?? "";
-  return own === "" ? { back: 0, words: "" } : { back: Number(own.slice(0, -1)) * DURATIONS[own.slice(-1)], words };
 }
 
 /** The readings of a plate that are answered; the same list until one of the answers is another. */
@@ -78,7 +66,9 @@ export function PlateBody({
   const texts = useMemo(() => plate.readings.map(({ text }) => text), [plate.readings]);
   const held = useHeldReadings(texts);
   const answers = useReadings(held, span);
-  const { back, words } = earlierOf(plate, scope.against);
+  // A number has an earlier window of its own, unless the sheet has one.
+  const { back, words } = scope.against ??
+    againstIn(plate.look.as === "number" ? plate.look.against : null) ?? { back: 0, words: "" };
   const before = useMemo(
     () => (span && back > 0 ? { from: span.from - back, to: span.to - back } : null),
     [span, back],

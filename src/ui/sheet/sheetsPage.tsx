@@ -233,12 +233,9 @@ export function SheetsPage() {
   const shown = there.filter((entry) => isFound(entry, find));
   const exportAll = async () => {
     try {
-      const sheets = await Promise.all(
-        shown.map(async ({ id }) => ({
-          id,
-          sheet: (await ask("GET /api/sheets/{id}", { params: { id }, query: {} })).sheet,
-        })),
-      );
+      const sheets: Parameters<typeof printSheetFile>[0] = [];
+      for (const { id } of shown)
+        sheets.push({ id, sheet: (await ask("GET /api/sheets/{id}", { params: { id }, query: {} })).sheet });
       saveFile("sheets.json", printSheetFile(sheets), "application/json");
     } catch (failed) {
       setProblem(failed);

@@ -7,7 +7,8 @@ export interface Need {
   attributes: string[];
 }
 
-function attributesOf(condition: Condition | null): string[] {
+/** The attributes that a condition asks for. */
+export function attributesOf(condition: Condition | null): string[] {
   if (condition === null) return [];
   return condition.type === "test"
     ? [condition.test.attribute]

@@ -83,7 +83,9 @@ function Strip({
   const y = (value: number) => height - 18 - place(value) * (height - 24);
   const write = (value: number) => writerFor({ unit: result.bandUnit ?? "", share: false }, reading, value).text(value);
   const levels = [low, low > 0 ? Math.sqrt(low * high) : (low + high) / 2, high];
-  const thresholds = placedIn(look.thresholds, result.bandUnit ?? "");
+  const thresholds = placedIn(look.thresholds, result.bandUnit ?? "").filter(
+    ({ value }) => value >= low && value <= high,
+  );
   return (
     <div
       className="relative"
