@@ -12,6 +12,7 @@ import { useAttributes, useMetrics } from "../../query/use";
 import { Slot } from "../../sentence/slot";
 import { picksFor } from "../pickSlot";
 import type { Editing } from "./editing";
+import { TextField } from "./textField";
 
 /** The picks of a sheet: made, changed, renamed, put into another order, taken out. */
 
@@ -36,32 +37,6 @@ function sourceOf(of: PickSource["of"], before: PickSource): PickSource {
     default:
       return { of };
   }
-}
-
-function Field({
-  label,
-  value,
-  onChange,
-  width = "w-44",
-  placeholder,
-}: {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-  width?: string;
-  placeholder?: string;
-}) {
-  return (
-    <label className="inline-block align-bottom">
-      <span className="block text-[12px] text-muted">{label}</span>
-      <input
-        className={`input input-sm ${width}`}
-        value={value}
-        placeholder={placeholder}
-        onChange={(event) => onChange(event.target.value)}
-      />
-    </label>
-  );
 }
 
 /** Values of an attribute: of which metric, under which condition, cut by which pattern. */
@@ -98,7 +73,7 @@ function ValuesPart({
       </Slot>
       <span className="mt-1 flex flex-wrap gap-3">
         {source.metric !== "" && (
-          <Field
+          <TextField
             label="where (other picks as <name>)"
             width="w-64"
             placeholder="depot is <depot>"
@@ -106,7 +81,7 @@ function ValuesPart({
             onChange={(where) => onChange({ ...source, where })}
           />
         )}
-        <Field
+        <TextField
           label="cut out by a pattern (its first group)"
           width="w-56"
           placeholder="^([A-Z]+)-"
@@ -165,7 +140,7 @@ function PickPart({
   const [name, setName] = useState(pick.name);
   const uses = usesOfPick(editing.sheet, pick.name);
   const set = (next: Pick, does = "change a pick", typed = false) => {
-    // What cannot be kept yet, such as half a pattern, stays in its field.
+    // What is no pick yet, such as half a pattern, is said, and kept in the store once it is whole.
     editing.change(does, changePick(pick.name, next), typed);
   };
   const taken = editing.sheet.picks.some((one) => one.name === name && one.name !== pick.name);
@@ -194,7 +169,7 @@ function PickPart({
             }}
           />
         </label>
-        <Field
+        <TextField
           label="in the sentence"
           width="w-40"
           value={pick.words}
@@ -273,7 +248,7 @@ function PickPart({
         />
       )}
       {pick.source.of === "list" && (
-        <Field
+        <TextField
           label="values, one behind the other with commas"
           width="w-full"
           value={pick.source.values.join(", ")}
@@ -287,14 +262,14 @@ function PickPart({
         />
       )}
       {pick.source.of === "releases" && (
-        <Field
+        <TextField
           label="of the service (or a pick of services as <name>); empty for all"
           width="w-72"
           value={pick.source.service}
           onChange={(service) => set({ ...pick, source: { of: "releases", service } }, "choose whose releases", true)}
         />
       )}
-      <Field
+      <TextField
         label="preset, one behind the other with commas; empty for any"
         width="w-72"
         value={pick.preset.join(", ")}
