@@ -17,7 +17,7 @@ export interface WantedReading {
   picks: Chosen;
 }
 
-interface Waiting extends WantedReading {
+export interface Waiting extends WantedReading {
   signal: AbortSignal;
   resolve: (result: ReadingResult) => void;
   reject: (error: unknown) => void;
@@ -32,28 +32,45 @@ type AnswerLine = { place: number } & (
 /** Readings that one request may hold. */
 const MAX_TOGETHER = 60;
 
-let waiting: Waiting[] = [];
+/** Asks readings, each together with those that are asked in the same moment. @throws ApiProblem with what is wrong */
+export type Asker = (wanted: WantedReading, signal: AbortSignal) => Promise<ReadingResult>;
 
-/** Answers a reading, together with those that are asked in the same moment. @throws ApiProblem with what is wrong */
-export function askReading(wanted: WantedReading, signal: AbortSignal): Promise<ReadingResult> {
-  return new Promise((resolve, reject) => {
-    if (waiting.length === 0) setTimeout(send);
-    waiting.push({ ...wanted, signal, resolve, reject });
-  });
+/** An asker that hands readings of one moment, over one window, on as a group. */
+export function gathering(sendGroup: (group: readonly Waiting[]) => Promise<void>): Asker {
+  let waiting: Waiting[] = [];
+  const send = () => {
+    const groups = new Map<string, Waiting[]>();
+    for (const one of waiting) {
+      const { from, to } = one.span;
+      const key = JSON.stringify([from, to, one.zone, one.picks]);
+      groups.set(key, [...(groups.get(key) ?? []), one]);
+    }
+    waiting = [];
+    for (const group of groups.values())
+      for (let first = 0; first < group.length; first += MAX_TOGETHER)
+        void sendGroup(group.slice(first, first + MAX_TOGETHER));
+  };
+  return (wanted, signal) =>
+    new Promise((resolve, reject) => {
+      if (waiting.length === 0) setTimeout(send);
+      waiting.push({ ...wanted, signal, resolve, reject });
+    });
 }
 
-function send(): void {
-  const groups = new Map<string, Waiting[]>();
-  for (const one of waiting) {
-    const { from, to } = one.span;
-    const key = JSON.stringify([from, to, one.zone, one.picks]);
-    groups.set(key, [...(groups.get(key) ?? []), one]);
-  }
-  waiting = [];
-  for (const group of groups.values())
-    for (let first = 0; first < group.length; first += MAX_TOGETHER)
-      void sendGroup(group.slice(first, first + MAX_TOGETHER));
+/** A signal that is given when nobody of a group wants an answer any more; who does not is told so at once. */
+export function allLeft(group: readonly Waiting[]): AbortSignal {
+  const whole = new AbortController();
+  let wanted = group.length;
+  for (const one of group)
+    one.signal.addEventListener("abort", () => {
+      one.reject(one.signal.reason);
+      if (--wanted === 0) whole.abort();
+    });
+  return whole.signal;
 }
+
+/** Answers a reading for who is signed in. */
+export const askReading = gathering(sendGroup);
 
 async function sendGroup(group: readonly Waiting[]): Promise<void> {
   const [{ span, zone, text, signal, picks }] = group;
@@ -66,13 +83,7 @@ async function sendGroup(group: readonly Waiting[]): Promise<void> {
       signal,
     ).then(resolve, reject);
   }
-  const whole = new AbortController();
-  let wanted = group.length;
-  for (const one of group)
-    one.signal.addEventListener("abort", () => {
-      one.reject(one.signal.reason);
-      if (--wanted === 0) whole.abort();
-    });
+  const left = allLeft(group);
   try {
     const body = {
       readings: group.map((one) => ({ text: one.text })),
@@ -81,7 +92,7 @@ async function sendGroup(group: readonly Waiting[]): Promise<void> {
       zone,
       picks: picks as Record<string, string[]>,
     };
-    for await (const line of linesOf("POST /api/readings/lines", { body }, whole.signal)) {
+    for await (const line of linesOf("POST /api/readings/lines", { body }, left)) {
       const answer = JSON.parse(line) as AnswerLine;
       const one = group[answer.place];
       if (answer.ok) one.resolve(answer.value);

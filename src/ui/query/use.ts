@@ -23,7 +23,7 @@ import {
   releasesQuestion,
   storeQuestion,
 } from "./questions";
-import { askReading } from "./together";
+import { type Asker, askReading } from "./together";
 
 /** The services there are; asked again while nothing has arrived. */
 export function useOverview() {
@@ -59,13 +59,7 @@ export function useReading(text: string, span: Span | null, picks: Chosen = NO_P
 }
 
 /** The query of a reading. Of picks only those that it names tell answers apart. */
-export function readingQuery(
-  text: string,
-  span: Span | null,
-  zone: string,
-  picks: Chosen,
-  asker: typeof askReading = askReading,
-) {
+export function readingQuery(text: string, span: Span | null, zone: string, picks: Chosen, asker: Asker = askReading) {
   const named = picksIn(text).map((name) => [name, picks[name] ?? []]);
   return {
     queryKey: [...readingQuestion(text, span!, zone).queryKey, ...(named.length > 0 ? [named] : [])],
