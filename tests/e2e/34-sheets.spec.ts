@@ -406,11 +406,19 @@ test("twenty changes are undone and done again; a draft survives its tab; a vers
   await expect(page.getByText(/^20 changes/)).toBeVisible();
   await page.getByRole("button", { name: 'take the plate "all" out' }).click();
   await expect(page.locator("[data-plate]")).toHaveCount(7);
+  // Another page, before the last change was kept, and back: nothing is lost.
+  const rung = page.getByRole("navigation", { name: "Sections" }).getByRole("link", { name: /^Sheets/ });
+  await rung.click();
+  const row = page.getByRole("row", { name: /By keyboard/ });
+  await expect(row).toContainText("you have changes");
+  await row.getByRole("link", { name: "By keyboard" }).click();
+  await page.getByRole("button", { name: "Go on" }).click();
+  await expect(page.locator("[data-plate]")).toHaveCount(7);
   await expect(page.getByText("21 changes, kept as a draft")).toBeVisible();
   await expectAccessible(page);
 
   await page.goto(`/sheets?${WINDOW}`);
-  await expect(page.getByRole("row", { name: /By keyboard/ })).toContainText("you have changes");
+  await expect(row).toContainText("you have changes");
   await open(page, "by-keyboard");
   await expect(page.locator("[data-plate]")).toHaveCount(8);
   await page.getByRole("button", { name: "Go on" }).click();

@@ -77,6 +77,8 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
   latest.current.state = state;
   latest.current.based = based;
   const keeping = useRef<Promise<void>>(Promise.resolve());
+  /** What the store has. */
+  const inStore = useRef(begun.state);
 
   const keep = useCallback(() => {
     keeping.current = keeping.current.then(async () => {
@@ -86,6 +88,9 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
         const body = { based: from, state: fitting(now), seen: seen.current };
         const { at } = await ask("PUT /api/sheets/{id}/draft", { params: { id }, body });
         seen.current = at;
+        inStore.current = now;
+        // Who leaves the page and comes back goes on from here.
+        client.setQueryData(["sheet draft", id], { draft: { based: from, state: body.state, at } });
         if (latest.current.state === now) setKept(true);
         setProblem(null);
       } catch (error) {
@@ -93,7 +98,7 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
       }
     });
     return keeping.current;
-  }, [id]);
+  }, [id, client]);
 
   useEffect(() => {
     if (state === begun.state) return;
@@ -102,12 +107,21 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
     return () => clearTimeout(timer);
   }, [state, begun.state, keep]);
   useEffect(() => {
+    // Nobody has to wait until it is kept: neither who closes the tab nor who goes to another page.
+    const keepRest = async () => {
+      if (latest.current.state === inStore.current) return;
+      await keep();
+      await client.invalidateQueries({ queryKey: ["sheets"] });
+    };
     const leave = () => {
-      if (document.visibilityState === "hidden" && latest.current.state !== begun.state) void keep();
+      if (document.visibilityState === "hidden") void keepRest();
     };
     document.addEventListener("visibilitychange", leave);
-    return () => document.removeEventListener("visibilitychange", leave);
-  }, [begun.state, keep]);
+    return () => {
+      document.removeEventListener("visibilitychange", leave);
+      void keepRest();
+    };
+  }, [keep, client]);
 
   const end = async () => {
     latest.current.ended = true;
