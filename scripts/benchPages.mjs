@@ -33,7 +33,8 @@ main(async () => {
   await ensureModules();
   const { bundle, buildPages } = await import("./lib/build.mjs");
   const { startCluster } = await import("./lib/cluster.mjs");
-  const { timePages } = await import("./lib/pageTimes.mjs");
+  const { launch, timePages } = await import("./lib/pageTimes.mjs");
+  const { timeLargeSheet } = await import("./lib/sheetTimes.mjs");
   const dirty = git("status", "--porcelain", "--", "src") !== "";
   const commit = process.env.BENCH_AGAINST ?? (dirty ? "HEAD" : "HEAD~1");
   const data = path.join(root, ".data", `bench-pages-${process.pid}`);
@@ -80,6 +81,16 @@ main(async () => {
           `| ${name} | ${figures(old)} | ${figures(now)} | ${(now.first / old.first).toFixed(2)}${now.whole === undefined ? "" : ` / ${(now.whole / old.whole).toFixed(2)}`} |\n`,
         ),
     });
+    step("A sheet of 24 plates over a day");
+    const browser = await launch();
+    try {
+      const of = await timeLargeSheet(browser, bases.at(-1), { session, rounds });
+      process.stdout.write(
+        `\nfirst plate after ${Math.round(of.first)} ms, all after ${Math.round(of.all)} ms; pointing: ${of.perSecond.toFixed(1)} frames a second, the longest ${of.longest.toFixed(0)} ms, ${of.long} tasks over 50 ms (the longest ${of.longestTask.toFixed(0)} ms)\n`,
+      );
+    } finally {
+      await browser.close();
+    }
   } finally {
     await family.end();
     await database.stop();

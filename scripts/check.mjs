@@ -3,6 +3,15 @@ import { ensureModules } from "./lib/packages.mjs";
 import { root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
+/** Tests that hold a written document against what it is written from. */
+const DOCUMENTS = [
+  "src/core/api/document",
+  "src/core/settings",
+  "src/core/pipeline/steps",
+  "src/core/reading/aggregations",
+  "src/core/sheet/file",
+];
+
 const bin = (name) => `${root}/node_modules/.bin/${name}`;
 
 /** Formatter and linter. */
@@ -24,10 +33,17 @@ export async function checkStructure() {
   await run(bin("knip"), []);
 }
 
+/** Holds the documents that are written out of declarations against them; `npm run document` writes them anew. */
+async function checkDocuments() {
+  step("Documents");
+  await run(bin("jest"), ["--silent", ...DOCUMENTS], { quiet: true });
+}
+
 if (process.argv[1]?.endsWith("check.mjs")) {
   await main(async () => {
     await ensureModules();
     await lint();
     await checkStructure();
+    await checkDocuments();
   });
 }

@@ -2,6 +2,7 @@ import { type NextRequest, NextResponse } from "next/server";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
 import { type Refused, sentWrongly } from "@/core/http/changes";
+import { originsIn } from "@/core/http/framers";
 import {
   ANSWER_POLICY,
   COMMON_HEADERS,
@@ -27,13 +28,17 @@ export function proxy(request: NextRequest): NextResponse {
   if (pathname.startsWith("/api/")) return withHeaders(NextResponse.next({ request: { headers } }), ANSWER_POLICY);
   if (pathname.startsWith("/_next/")) return withHeaders(NextResponse.next(), SCRIPT_POLICY);
   const nonce = btoa(crypto.randomUUID());
-  const policy = documentPolicy(nonce, isDevelopment());
+  const framers = pathname === "/shared" ? originsIn(setting("TIN_FRAME_ORIGINS"), "TIN_FRAME_ORIGINS") : [];
+  const policy = documentPolicy(nonce, isDevelopment(), framers);
   headers.delete(ADDRESS_HEADER);
   headers.set(NONCE_HEADER, nonce);
   // The framework gives its own scripts the nonce that it finds here.
   headers.set("Content-Security-Policy", policy);
   if (headers.get("accept")?.includes("text/html")) headers.set(ADDRESS_HEADER, pathname + search);
-  return withHeaders(NextResponse.next({ request: { headers } }), policy);
+  const response = withHeaders(NextResponse.next({ request: { headers } }), policy);
+  // The older header knows no list: the policy says who may.
+  if (framers.length > 0) response.headers.delete("X-Frame-Options");
+  return response;
 }
 
 const NOT_FROM_HERE: Refused = {

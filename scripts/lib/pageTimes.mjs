@@ -10,6 +10,7 @@ export const PAGES = [
   { name: "a service", path: "/services/one", first: "main .recharts-surface" },
   { name: "instruments", path: "/instruments", first: "main a[href*='metric=']" },
   { name: "scratch", path: "/scratch", reading: true, first: "main .recharts-surface" },
+  { name: "sheets", path: "/sheets", first: "main tbody tr" },
   { name: "store", path: "/store", first: "main tbody tr" },
 ];
 
@@ -27,8 +28,12 @@ function watch({ first }) {
   new MutationObserver(look).observe(document, { childList: true, subtree: true });
 }
 
+export function launch() {
+  return playwright.launch({ executablePath: chromium() });
+}
+
 /** A browser of somebody who was here before: it has told its time zone, and keeps none of our files. */
-async function openBrowser(browser, base, session) {
+export async function openBrowser(browser, base, session) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: "UTC" });
   await context.addCookies([
     { name: "tin-zone", value: "UTC", url: base },
@@ -108,7 +113,7 @@ const median = (values) => values.toSorted((a, b) => a - b)[Math.floor(values.le
  * @returns one row for a page, with the figures of each server, ms
  */
 export async function timePages(bases, { session, rounds = 9, service = null, pages = PAGES, onRow = () => {} } = {}) {
-  const browser = await playwright.launch({ executablePath: chromium() });
+  const browser = await launch();
   try {
     const rows = [];
     const add = (row) => {

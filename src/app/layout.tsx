@@ -8,7 +8,7 @@ import { Frame } from "@/ui/frame/frame";
 import { isEntry } from "@/ui/frame/pages";
 import { Providers } from "@/ui/query/providers";
 import { ZONE_COOKIE } from "@/ui/query/zoneCookie";
-import { callerFrom } from "./api/caller";
+import { asOneDocument, callerFrom } from "./api/caller";
 import { firstAnswers } from "./first/firstAnswers";
 import "./globals.css";
 
@@ -32,8 +32,11 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
   const asked = await headers();
   const address = asked.get(ADDRESS_HEADER);
   const zone = (await cookies()).get(ZONE_COOKIE)?.value ?? null;
-  if (address !== null) await admit(address, asked);
-  const answers = address === null ? null : await firstAnswers(address, opened, zone, asked);
+  const answers = await asOneDocument(async () => {
+    if (address === null) return null;
+    await admit(address, asked);
+    return firstAnswers(address, opened, zone, asked);
+  });
   return (
     <html lang="en" suppressHydrationWarning>
       <body>

@@ -2,7 +2,7 @@ import type { Attributes } from "@/core/metric/model";
 import { Converter } from "@/core/openmetrics/convert";
 import type { Dialect, Family } from "@/core/openmetrics/model";
 import { ExpositionReader } from "@/core/openmetrics/read";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { outgoing } from "@/core/otlp/outgoing";
 import { metricsRequest } from "@/core/otlp/writeJson";

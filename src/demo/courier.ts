@@ -1,6 +1,6 @@
 import { SpanKind, SpanStatusCode } from "@opentelemetry/api";
 import { SeverityNumber } from "@opentelemetry/api-logs";
-import { HTTP_BOUNDS } from "./model";
+import { courierFailing, HTTP_BOUNDS, memoryOf, queueBuiltUp, REMINDERS_PER_SECOND } from "./model";
 import { normal } from "./random";
 import { telemetryOf } from "./telemetry";
 
@@ -10,7 +10,6 @@ import { telemetryOf } from "./telemetry";
  * night.
  */
 
-const REMINDERS_PER_SECOND = 3;
 const TICK = 200;
 const reminders = telemetryOf({ service: "reminders", release: "1.8.2", instance: 1 }, { traced: 1 });
 const courier = telemetryOf({ service: "courier-link", release: "2.3.0", instance: 1 }, { traced: 1 });
@@ -23,8 +22,21 @@ reminders.meters
     description: "Reminders in the queue, by state",
   })
   .addCallback((result) => {
-    for (const state of ["waiting", "running"] as const) result.observe(queue[state], { queue: "evening", state });
+    for (const state of ["waiting", "running"] as const)
+      result.observe(queue[state] + (state === "waiting" ? Math.round(queueBuiltUp(Date.now())) : 0), {
+        queue: "evening",
+        state,
+      });
   });
+const began = Date.now();
+for (const [{ meters }, release] of [
+  [reminders, "1.8.2"],
+  [courier, "2.3.0"],
+] as const)
+  meters
+    .getMeter("fern-anvil")
+    .createObservableGauge("process.memory.usage", { unit: "By", description: "Memory in use by the process" })
+    .addCallback((result) => result.observe(Math.round(memoryOf(release, Date.now() - began))));
 const sent = reminders.meters
   .getMeter("fern-anvil")
   .createCounter("reminder.sent", { unit: "{reminder}", description: "Reminders that were worked off" });
@@ -37,19 +49,13 @@ const jobs = reminders.tracers.getTracer("fern-anvil");
 const link = courier.tracers.getTracer("fern-anvil");
 const log = courier.logs.getLogger("courier-link");
 
-/** The courier company answers badly from 03:10 to 03:24, UTC. */
-function failing(now: Date): number {
-  const minute = now.getUTCHours() * 60 + now.getUTCMinutes();
-  return minute >= 190 && minute < 204 ? 0.9 : 0.01;
-}
-
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 async function remind(number: number): Promise<void> {
   queue.waiting = Math.max(0, queue.waiting - 1);
   queue.running++;
   const job = jobs.startSpan("process reminder", { kind: SpanKind.CONSUMER, attributes: { queue: "evening" } });
-  const failed = Math.random() < failing(new Date());
+  const failed = Math.random() < courierFailing(Date.now(), 0);
   const seconds = failed ? 4 : 0.18 * Math.exp(0.5 * normal(Math.random));
   const span = link.startSpan("POST /parcels", {
     kind: SpanKind.CLIENT,

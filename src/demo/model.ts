@@ -1,4 +1,4 @@
-import { DAY, HOUR } from "@/core/window/lengths";
+import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 
 /**
  * Fern & Anvil, a made-up tool-lending co-operative: who calls what, how often, and how long it takes. History is
@@ -296,4 +296,30 @@ export function whoSends(service: string, release: string, instance: number): Re
     "telemetry.sdk.language": "nodejs",
     "telemetry.sdk.version": "2.12.0",
   };
+}
+
+/** Reminders that are worked off, each with a call of the courier company. */
+export const REMINDERS_PER_SECOND = 3;
+
+/**
+ * The part of calls that the courier company does not answer: most of them from 03:10 to 03:24, UTC, every night, and 83 %
+ * of an hour six days ago.
+ *
+ * @param ago how long ago it is, ms
+ */
+export function courierFailing(time: number, ago: number): number {
+  const date = new Date(time);
+  const minute = date.getUTCHours() * 60 + date.getUTCMinutes();
+  if (minute >= 190 && minute < 204) return 0.9;
+  return ago > 6 * DAY - HOUR && ago <= 6 * DAY ? 0.83 : 0.01;
+}
+
+/** Reminders that wait because of the weekend: from Monday at 08:00, UTC, they build up for half an hour and are worked off by ten. */
+export function queueBuiltUp(time: number): number {
+  const date = new Date(time);
+  if (date.getUTCDay() !== 1) return 0;
+  const since = (date.getUTCHours() - 8) * HOUR + date.getUTCMinutes() * MINUTE + date.getUTCSeconds() * 1000;
+  const [rise, end] = [30 * MINUTE, 2 * HOUR];
+  if (since < 0 || since >= end) return 0;
+  return 1400 * (since < rise ? since / rise : (end - since) / (end - rise));
 }

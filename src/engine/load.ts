@@ -13,7 +13,7 @@ import type { Depth } from "@/core/strip/strip";
 import { HOUR } from "@/core/window/lengths";
 import { collect } from "./collect";
 import { reasonFor } from "./emptiness";
-import { fill, openAll, plan, pointsIn, seriesIn } from "./fetch";
+import { fill, openAll, type Plan, plan, pointsIn, seriesIn } from "./fetch";
 import { usualDistance } from "./interval";
 import { LOOK_BACK, settledReleases } from "./reports";
 import type { SeriesCache } from "./seriesCache";
@@ -36,6 +36,11 @@ interface NamedMetric {
   identity: MetricIdentity;
 }
 
+interface Needed {
+  metrics: NamedMetric[];
+  span: { from: number; to: number };
+}
+
 interface Loaded {
   metrics: MetricSource[];
   resolutions: number[];
@@ -48,6 +53,8 @@ interface Loaded {
 /** Fetches and decodes what measures read. One instance answers one job and keeps what its measures share. */
 export class Loader {
   private readonly fetched = new Map<string, Promise<Loaded>>();
+  private readonly needs = new Map<string, Promise<Needed>>();
+  private readonly plans = new Map<string, Promise<Plan>>();
   private readonly named = new Map<string, Promise<NamedMetric[]>>();
 
   constructor(
@@ -77,8 +84,7 @@ export class Loader {
    * @throws ReadingError where the metric is not known; TooMuchError
    */
   async source(node: MeasureNode, from: number, to: number, bounds: Float64Array, everyKind = false): Promise<Source> {
-    const metrics = await this.metricsOf(node);
-    const span = spanOf(node, from, to, await this.reach(node, metrics, from, to));
+    const { metrics, span } = await this.needOf(node, from, to);
     const depth: Depth = aggregationKind(node.aggregation).readsSums ? "all" : "buckets";
     const key = JSON.stringify([node.metric, node.where, span, depth, bounds.length, bounds[1]]);
     let loading = this.fetched.get(key);
@@ -101,6 +107,46 @@ export class Loader {
         message: `${unread} stored ${unread === 1 ? "strip" : "strips"} of ${node.metric} cannot be read and ${unread === 1 ? "is" : "are"} left out; the Store page says why once upkeep has come by`,
       });
     return { metrics: chosen.metrics, earliest: span.from, resolutions, settled, warnings };
+  }
+
+  /**
+   * The strips that a measure reads, by their numbers: the same ones say the same, because none is ever changed.
+   *
+   * @throws ReadingError where the metric is not known; TooMuchError
+   */
+  async stripsOf(node: MeasureNode, from: number, to: number, bounds: Float64Array): Promise<number[]> {
+    const { metrics, span } = await this.needOf(node, from, to);
+    const { notes } = await this.planOf(metrics, span, bounds);
+    return notes.map(({ strip }) => strip.id);
+  }
+
+  /** The metrics that a measure reads, and the span of points that matter. */
+  private needOf(node: MeasureNode, from: number, to: number): Promise<Needed> {
+    const key = JSON.stringify([node, from, to]);
+    let found = this.needs.get(key);
+    if (!found) {
+      found = this.metricsOf(node).then(async (metrics) => ({
+        metrics,
+        span: spanOf(node, from, to, await this.reach(node, metrics, from, to)),
+      }));
+      this.needs.set(key, found);
+    }
+    return found;
+  }
+
+  private planOf(
+    metrics: readonly NamedMetric[],
+    span: { from: number; to: number },
+    bounds: Float64Array,
+  ): Promise<Plan> {
+    const metricIds = metrics.map(({ id }) => id);
+    const key = JSON.stringify([metricIds, span, bounds.length, bounds[1]]);
+    let found = this.plans.get(key);
+    if (!found) {
+      found = plan(this.client, { metricIds, ...span, bounds });
+      this.plans.set(key, found);
+    }
+    return found;
   }
 
   /** How far around a window a measure's points matter: for gauges that seldom report, further than for all else. */
@@ -158,7 +204,7 @@ export class Loader {
     depth: Depth,
   ): Promise<Loaded> {
     const { client, caches } = this;
-    const chosen = await plan(client, { metricIds: metrics.map(({ id }) => id), ...span, bounds });
+    const chosen = await this.planOf(metrics, span, bounds);
     const strips = await openAll(client, caches.strips, chosen, node.where !== null);
     const unread = chosen.notes.length - strips.length;
     this.stillWanted();

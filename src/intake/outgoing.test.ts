@@ -1,7 +1,7 @@
 import dns from "node:dns";
 import http from "node:http";
 import type { AddressInfo } from "node:net";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import { networks } from "./address";
 import { type OtlpExporter, sendOtlp } from "./export/request";
 import { send } from "./outgoing";

@@ -1,5 +1,5 @@
 import type { Attributes } from "@/core/metric/model";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import type { StepCount } from "@/core/pipeline/routes";

@@ -1,7 +1,8 @@
 import type pg from "pg";
 import type { PointSet } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
-import type { Batch, Exemplar } from "@/core/otlp/batch";
+import type { Batch } from "@/core/otlp/batch/batch";
+import type { Exemplar } from "@/core/otlp/batch/exemplar";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 import { divided, subjectOf } from "@/core/otlp/divide";
 import type { Overflow } from "@/core/otlp/overflow";

@@ -3,6 +3,7 @@ import { BlockList, isIPv6 } from "node:net";
 import next from "next";
 import pino from "pino";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
+import { originsIn } from "@/core/http/framers";
 import { networksIn } from "@/core/http/networks";
 import { callerAddress } from "@/core/http/served";
 import { checkSettings, setting } from "@/core/settings/environment";
@@ -30,6 +31,8 @@ const trusted = new BlockList();
 for (const { address, bits, family } of networksIn(setting("TIN_TRUSTED_PROXIES"), "TIN_TRUSTED_PROXIES"))
   trusted.addSubnet(address, bits, family);
 const isTrusted = (address: string) => trusted.check(address, isIPv6(address) ? "ipv6" : "ipv4");
+
+originsIn(setting("TIN_FRAME_ORIGINS"), "TIN_FRAME_ORIGINS");
 
 const pool = connect({ max: 1 });
 await checkListening(pool);

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { emptyPointSet, type PointSet } from "../../src/core/metric/model";
-import { Batch } from "../../src/core/otlp/batch";
+import { Batch } from "../../src/core/otlp/batch/batch";
 import { type Random, seeded } from "../../src/demo/random";
 import { Committer } from "../../src/store/commit";
 import { transaction } from "../../src/store/database/connect";

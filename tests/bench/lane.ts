@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { Batch } from "../../src/core/otlp/batch";
+import type { Batch } from "../../src/core/otlp/batch/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { decodeMetrics } from "../../src/core/otlp/protobuf";
 import { Request } from "../../src/core/otlp/testing/schema";

@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { Batch } from "../../src/core/otlp/batch";
+import { Batch } from "../../src/core/otlp/batch/batch";
 import { runJob } from "../../src/engine/pool";
 import { Committer } from "../../src/store/commit";
 import { registerSeries } from "../../src/store/registry/registry";

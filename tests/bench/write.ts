@@ -1,7 +1,7 @@
 import { pipeline } from "node:stream/promises";
 import type pg from "pg";
 import { from as copyFrom } from "pg-copy-streams";
-import { Batch } from "../../src/core/otlp/batch";
+import { Batch } from "../../src/core/otlp/batch/batch";
 import { Numbers } from "../../src/core/otlp/numbers";
 import { Committer } from "../../src/store/commit";
 import { transaction } from "../../src/store/database/connect";

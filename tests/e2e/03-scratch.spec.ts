@@ -21,8 +21,10 @@ test("the slots of the sentence change the reading in place", async ({ page }) =
   await page.getByRole("button", { name: "measure: rate" }).click();
   await page.getByRole("option", { name: /count/ }).click();
   await page.getByRole("button", { name: /another grouping/ }).click();
-  await page.getByPlaceholder("Find another grouping").fill("depot");
+  const grouping = page.getByPlaceholder("Find another grouping");
+  await grouping.fill("depot");
   await page.keyboard.press("Enter");
+  await expect(grouping).toHaveCount(0);
   await page.getByRole("button", { name: /another test/ }).click();
   await page.getByPlaceholder("attribute is value").fill("release is 1.1.0");
   await page.keyboard.press("Enter");

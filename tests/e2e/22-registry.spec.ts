@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
-import { Batch } from "../../src/core/otlp/batch";
+import { Batch } from "../../src/core/otlp/batch/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
 import { runJob } from "../../src/store/jobs/job";

@@ -72,6 +72,7 @@ const SHEET = {
 const PARTICULARS: Partial<Record<(typeof PAGES)[number]["path"], string>> = {
   "/instruments/one": "&metric=http.server.request.duration",
   "/sheets/one": "&sheet=kiln",
+  "/sheets/ready": "&ready=calls",
   "/scratch": "&reading=p95+of+http.server.request.duration+by+release",
 };
 
@@ -119,3 +120,21 @@ for (const { path, title, query } of LOOKS)
       }
     }
   });
+
+test("a sheet that is edited breaks no rule in either theme", async ({ page }) => {
+  await page.addInitScript(() => localStorage.setItem("theme", "tin"));
+  await page.goto(`/sheets/one?service=kiln&environment=workshop&${HOUR}&sheet=kiln`);
+  await expect(page.getByRole("heading", { level: 1, name: "Kiln" }).first()).toBeVisible();
+  await page.keyboard.press("e");
+  const moves = page.getByRole("button", { name: /^Move the plate "lines"/ });
+  await moves.focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("textbox", { name: "Reading" }).first()).toBeVisible();
+  await expectAccessible(page);
+  await page.evaluate(() => document.documentElement.setAttribute("data-theme", "soot"));
+  await expectAccessible(page, "colours");
+  await page.getByRole("button", { name: "Change the picks" }).click();
+  await expectAccessible(page, "colours");
+  await page.evaluate(() => document.documentElement.setAttribute("data-theme", "tin"));
+  await expectAccessible(page);
+});

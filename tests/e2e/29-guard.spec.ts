@@ -2,27 +2,12 @@ import http from "node:http";
 import net, { type AddressInfo } from "node:net";
 import { expect, type Page, test } from "@playwright/test";
 import { ownersCookie } from "./asProgram";
+import { elsewhere } from "./elsewhere";
 import { AS_JSON, countOf, freePort, killHard, post, publish, startWeb, WEB } from "./helpers";
 
 /** What a page of another address on this machine, or of another site, can do to somebody who has Tin Ladder open. */
 
 const PORT = process.env.TIN_WEB_PORT;
-
-/** Serves one page on a port of its own. */
-async function elsewhere(html: string): Promise<{ address: string; close: () => void }> {
-  const server = http.createServer((_, response) => {
-    response.setHeader("Content-Type", "text/html");
-    response.end(html);
-  });
-  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", () => resolve()));
-  return {
-    address: `http://localhost:${(server.address() as AddressInfo).port}/`,
-    close: () => {
-      server.close();
-      server.closeAllConnections();
-    },
-  };
-}
 
 async function keys(page: Page): Promise<string[]> {
   const answer = await page.request.get(`${WEB}/api/keys`);

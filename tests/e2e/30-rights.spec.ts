@@ -86,6 +86,7 @@ const TABLE: Record<string, string> = {
   "GET /api/ladder": "who may look",
   "GET /api/rail": "who may look",
   "GET /api/services": "who may look",
+  "GET /api/services/sections": "who may look",
   "GET /api/services/metrics": "who may look",
   "GET /api/slow": "who may look",
   "PUT /api/slow": "who may edit",
@@ -110,6 +111,7 @@ const TABLE: Record<string, string> = {
   "POST /api/picks/values": "who may look",
   "GET /api/repairs": "who may look",
   "GET /api/repairs/empty": "who may look",
+  "GET /api/plates": "who may look",
   "POST /api/repairs/preview": "who may look",
   "POST /api/repairs": "who may edit",
   "GET /api/catalogue": "who may look",
@@ -249,4 +251,55 @@ test("pages offer each role what it may do, and say whom to ask for the rest", a
     if (!owns) await expect(page.getByText(/^This is for owners, and you are an? /)).toBeVisible();
     await context.close();
   }
+});
+
+test("a sheet for some is there for them and for owners, and for others not even by its name", async () => {
+  const to = Date.now();
+  const reading = "rate of loan.kept by depot";
+  const plates = [{ id: "p", title: "Kept", holds: "readings", readings: [{ text: reading }], look: { as: "lines" } }];
+  const sheet = {
+    name: "For Quill",
+    readers: ["Quill@fern-anvil.example"],
+    bands: [{ id: "b", title: "", plates }],
+  };
+  const ask = (who: string, method: string, path: string, body?: object) =>
+    asked(system.web, method, path, body, callers[who]);
+  expect((await ask("owner", "POST", "/api/sheets", { id: "for-quill", note: "n", sheet })).status).toBe(201);
+  const made = (await ask("owner", "POST", "/api/sheets/for-quill/links", { days: 1 })).body as { link: string };
+  const link = new URL(made.link).searchParams.get("link")!;
+  const rename = { what: "metric", from: "loan.kept", to: "loan.held" };
+  for (const [who, sees] of [
+    ["editor", true],
+    ["owner", true],
+    ["manage", true],
+    ["viewer", false],
+    ["read", false],
+  ] as const) {
+    const { sheets } = (await ask(who, "GET", "/api/sheets")).body as { sheets: { id: string }[] };
+    expect(
+      sheets.some(({ id }) => id === "for-quill"),
+      who,
+    ).toBe(sees);
+    for (const path of ["/api/sheets/for-quill", "/api/sheets/for-quill/versions"]) {
+      const { status, body } = await ask(who, "GET", path);
+      expect([status, JSON.stringify(body).includes("For Quill")], who).toEqual(
+        sees ? [200, path.endsWith("quill")] : [403, false],
+      );
+    }
+    const { plates: listed, others } = (await ask(who, "GET", "/api/plates")).body as {
+      plates: { sheet: string }[];
+      others: number;
+    };
+    expect([listed.some((one) => one.sheet === "for-quill"), others], who).toEqual([sees, sees ? 0 : 1]);
+    const { sheets: changed, others: hidden } = (await ask(who, "POST", "/api/repairs/preview", rename)).body as {
+      sheets: { id: string }[];
+      others: number;
+    };
+    expect([changed.some(({ id }) => id === "for-quill"), hidden], who).toEqual([sees, sees ? 0 : 1]);
+  }
+  // By its link it is seen without an account, whoever its readers are: an owner made it.
+  const shared = await ask("nobody", "GET", `/api/shared?link=${encodeURIComponent(link)}`);
+  expect(shared.body).toMatchObject({ sheet: { name: "For Quill" } });
+  const answers = await ask("nobody", "POST", "/api/shared/readings", { link, readings: [reading], from: to - 1, to });
+  expect(answers.status).toBe(200);
 });

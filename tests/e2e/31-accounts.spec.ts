@@ -2,6 +2,8 @@ import { createHmac } from "node:crypto";
 import { type BrowserContext, expect, type Locator, type Page, test } from "@playwright/test";
 import { expectAccessible } from "./accessible";
 import { type AccessSystem, OTTILIE, startAccessSystem, startsLink, type TestPerson } from "./accessSystem";
+import { elsewhere } from "./elsewhere";
+import { freePort } from "./helpers";
 import { enterOn, typeInto } from "./keyboard";
 
 /** Accounts as people meet them: the first owner, invitations, signing in, codes, new passwords, and an end to all of it. */
@@ -9,8 +11,11 @@ import { enterOn, typeInto } from "./keyboard";
 let system: AccessSystem;
 
 test.describe.configure({ mode: "serial" });
+/** Where a page is that may show shared sheets in a frame. */
+let framing = 0;
 test.beforeAll(async () => {
-  system = await startAccessSystem("accounts");
+  framing = await freePort();
+  system = await startAccessSystem("accounts", { TIN_FRAME_ORIGINS: `http://localhost:${framing}` });
 });
 test.afterAll(() => system?.end());
 
@@ -394,6 +399,37 @@ test("the record tells all of it, is found by a text, comes as a table, and nobo
   await expect(client.query("UPDATE record_line SET who = 'nobody'")).rejects.toThrow("added to only");
   await expect(client.query("DELETE FROM record_line")).rejects.toThrow("added to only");
   await client.end();
+});
+
+test("a shared sheet is shown in a frame of who is named, and of nobody else", async ({ page }) => {
+  const make = (path: string, data: object) =>
+    ottilies.request.post(`${system.web}/api/${path}`, { data, headers: { Origin: system.web } });
+  const sheet = { name: "On the wall", bands: [] };
+  expect((await make("sheets", { id: "on-the-wall", note: "n", sheet })).status()).toBe(201);
+  const { link } = (await (await make("sheets/on-the-wall/links", { days: 1 })).json()) as { link: string };
+  const showing = `<!doctype html><iframe src="${link}"></iframe>`;
+  const heading = page.frameLocator("iframe").getByRole("heading", { name: "On the wall" });
+  let named = await elsewhere(showing, framing);
+  const other = await elsewhere(showing);
+  const refused = () =>
+    page.waitForEvent("console", (message) => /frame-ancestors|X-Frame-Options/i.test(message.text()));
+  try {
+    await page.goto(named.address);
+    await expect(heading).toBeVisible();
+    let told = refused();
+    await page.goto(other.address);
+    await told;
+    await expect(heading).toHaveCount(0);
+    // No other page of ours is shown by who is named.
+    named.close();
+    named = await elsewhere(`<!doctype html><iframe src="${system.web}/sheets"></iframe>`, framing);
+    told = refused();
+    await page.goto(named.address);
+    await told;
+  } finally {
+    named.close();
+    other.close();
+  }
 });
 
 test("without a postbox, an owner hands links over", async ({ page }) => {

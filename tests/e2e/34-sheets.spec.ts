@@ -61,6 +61,37 @@ function readings(id: string, title: string, look: object, ...texts: string[]) {
   return { id, title, holds: "readings", readings: texts.map((text) => ({ text })), look };
 }
 
+interface Measured {
+  name: string;
+  unit: string;
+  bounds: number[];
+  sum: number;
+  min: number;
+  max: number;
+}
+
+/** A histogram of the orchard: how many in each bucket within a minute. */
+function histogramOf(
+  { name, unit, bounds, ...measured }: Measured,
+  counts: number[],
+  at: number,
+  attributes = {},
+): object {
+  const list = Object.entries<string>(attributes).map(([key, stringValue]) => ({ key, value: { stringValue } }));
+  const point = {
+    attributes: list,
+    startTimeUnixNano: `${at - MINUTE}000000`,
+    timeUnixNano: `${at}000000`,
+    explicitBounds: bounds,
+    bucketCounts: counts.map(String),
+    count: String(counts.reduce((sum, count) => sum + count, 0)),
+    ...measured,
+  };
+  const histogram = { aggregationTemporality: 1, dataPoints: [point] };
+  const resource = { attributes: [{ key: "service.name", value: { stringValue: "orchard" } }] };
+  return { resourceMetrics: [{ resource, scopeMetrics: [{ metrics: [{ name, unit, histogram }] }] }] };
+}
+
 test("each way to look says what was sent", async ({ page }) => {
   const by = "count of basket.filled by depot";
   await call("POST", "sheets", {
@@ -147,39 +178,8 @@ test("each way to look says what was sent", async ({ page }) => {
 });
 
 test("a spread is seen as a heat strip and as a distribution, with the counts that were sent", async ({ page }) => {
-  const nanos = (time: number) => `${time}000000`;
-  const sent = await post({
-    resourceMetrics: [
-      {
-        resource: { attributes: [{ key: "service.name", value: { stringValue: "orchard" } }] },
-        scopeMetrics: [
-          {
-            metrics: [
-              {
-                name: "crate.weight",
-                unit: "g",
-                histogram: {
-                  aggregationTemporality: 1,
-                  dataPoints: [
-                    {
-                      startTimeUnixNano: nanos(NOON - 3 * MINUTE),
-                      timeUnixNano: nanos(NOON - 2 * MINUTE),
-                      explicitBounds: [100, 200, 400],
-                      bucketCounts: ["1", "4", "3", "0"],
-                      count: "8",
-                      sum: 1500,
-                      min: 50,
-                      max: 400,
-                    },
-                  ],
-                },
-              },
-            ],
-          },
-        ],
-      },
-    ],
-  });
+  const weights = { name: "crate.weight", unit: "g", bounds: [100, 200, 400], sum: 1500, min: 50, max: 400 };
+  const sent = await post(histogramOf(weights, [1, 4, 3, 0], NOON - 2 * MINUTE));
   expect(sent).toBe(200);
   await call("POST", "sheets", {
     id: "weights",
@@ -510,6 +510,8 @@ test("a metric that was renamed: the plate says so, and all sheets are put right
   });
   await call("POST", "sheets", { id: "broken-one", note: "n", sheet: sheet("Broken one") });
   await call("POST", "sheets", { id: "broken-two", note: "n", sheet: sheet("Broken two") });
+  const contract = { name: "basket.fill", kind: "counter", unit: "{basket}", attributes: [{ name: "depot" }] };
+  await call("POST", "contracts", { body: contract, note: "what fills", based: 0 });
   await open(page, "broken-one");
   const plate = plateOf(page, "Filled");
   await expect(plate).toContainText("no metric named basket.fill has arrived");
@@ -517,13 +519,68 @@ test("a metric that was renamed: the plate says so, and all sheets are put right
   const dialog = page.getByRole("dialog", { name: "Repair" });
   await expect(dialog).toContainText("− rate of basket.fill by depot");
   await expect(dialog).toContainText("+ rate of basket.filled by depot");
-  await expect(dialog.getByRole("heading", { level: 3 })).toHaveText(["Broken one", "Broken two"]);
+  await expect(dialog.getByRole("heading", { level: 3 })).toHaveText(["Broken one", "Broken two", "Contracts"]);
+  await expect(dialog).toContainText("basket.fill goes on as basket.filled");
   await dialog.getByRole("button", { name: "Put it right on all of them" }).click();
-  await expect(dialog).toContainText("2 sheets have a version more");
+  await expect(dialog).toContainText("2 sheets and 1 contract have a version more");
   await page.keyboard.press("Escape");
   await expect(plate.getByRole("slider")).toBeVisible();
   for (const id of ["broken-one", "broken-two"])
     expect(await savedAs(id)).toMatchObject({ version: 2, note: "basket.fill became basket.filled" });
+  const { contracts } = (await call("GET", "contracts")) as { contracts: { name: string; body: object }[] };
+  expect(contracts.filter(({ name }) => name.startsWith("basket."))).toMatchObject([
+    { name: "basket.filled", body: { kind: "counter", attributes: [{ name: "depot" }] } },
+  ]);
+  await call("DELETE", "contracts", { name: "basket.filled", note: "only tried" });
+});
+
+test("an attribute that was renamed is put right where the plate finds nothing", async ({ page }) => {
+  const reading = 'count of basket.filled where depott is "Brindle" by kind';
+  await call("POST", "sheets", {
+    id: "old-attribute",
+    note: "n",
+    sheet: {
+      name: "Old attribute",
+      bands: [{ id: "b", title: "", plates: [readings("p", "Filled", { as: "table" }, reading)] }],
+    },
+  });
+  await open(page, "old-attribute");
+  const plate = plateOf(page, "Filled");
+  await expect(plate).toContainText("none of its series has an attribute depott");
+  await plate.getByRole("button", { name: "depot", exact: true }).click();
+  const dialog = page.getByRole("dialog", { name: "Repair" });
+  await expect(dialog).toContainText('+ count of basket.filled where depot is "Brindle" by kind');
+  await dialog.getByRole("button", { name: "Put it right there" }).click();
+  await expect(dialog).toContainText("1 sheet has a version more");
+  await page.keyboard.press("Escape");
+  // 30 baskets of pears and 10 of plums from Brindle.
+  await expect(plate.getByRole("row").nth(1)).toContainText("pears30");
+  await expect(plate.getByRole("row").nth(2)).toContainText("plums10");
+});
+
+test("a ready sheet is filled in for the service at hand, kept as the team's own, and changed", async ({ page }) => {
+  const took = { name: "http.server.request.duration", unit: "s", bounds: [0.1, 0.2, 0.4], sum: 1, min: 0.1, max: 0.4 };
+  const calls = (route: string, counts: number[]) =>
+    post(histogramOf(took, counts, NOON - 4 * MINUTE, { "http.route": route }));
+  // 8 calls of 100 ms and 2 of up to 400 ms; 6 of the other.
+  expect(await calls("/baskets", [8, 0, 2, 0])).toBe(200);
+  expect(await calls("/crates", [6, 0, 0, 0])).toBe(200);
+  await page.goto(`/sheets?${WINDOW}&service=orchard`);
+  const offers = page.getByRole("region", { name: "Ready sheets" });
+  await offers.getByRole("link", { name: "Calls", exact: true }).click();
+  await expect(page.getByRole("heading", { level: 1, name: "Calls of orchard" })).toBeVisible();
+  await expectAccessible(page);
+  // 16 calls in ten minutes, two of which took longer than 200 ms.
+  await expect(plateOf(page, "Calls a second")).toContainText("0.0267");
+  const routes = plateOf(page, "How many, by route");
+  await expect(routes).toContainText("/baskets");
+  await page.getByRole("button", { name: "Keep it as ours" }).click();
+  await expect(page).toHaveURL(/sheet=calls-of-orchard/);
+  await expect(page.getByText("version 1", { exact: true })).toBeVisible();
+  const { sheet } = await savedAs("calls-of-orchard");
+  expect(sheet.picks.map(({ name, preset }) => [name, preset])).toEqual([["service", ["orchard"]]]);
+  await page.keyboard.press("e");
+  await expect(page.getByRole("button", { name: /^Move the plate "How many, by route"/ })).toBeVisible();
 });
 
 test("a sheet is exported, thrown away, and imported elsewhere with what is missing mapped", async ({ page }) => {
@@ -549,6 +606,9 @@ test("a sheet is exported, thrown away, and imported elsewhere with what is miss
   await dialog.getByRole("button", { name: /^what stands for crate.stacked/ }).click();
   await page.getByPlaceholder(/what stands for/).fill("basket.filled");
   await page.keyboard.press("Enter");
+  await expect(dialog.getByRole("button", { name: /^what stands for crate.stacked/ })).toHaveText(
+    "read basket.filled instead",
+  );
   await dialog.getByRole("button", { name: "Bring it in" }).click();
   await expect(dialog).toContainText("1 sheet is here now, as from-elsewhere");
   expect((await savedAs("from-elsewhere")).sheet.bands[0].plates[0]).toMatchObject({
@@ -600,6 +660,137 @@ test("a link shows one sheet without an account, and nothing once it was taken b
   await expect(guest.getByText("This link has ended")).toBeVisible();
   expect((await shared("readings", { ...other, readings: ["rate of x"] })).status()).toBe(410);
   await nobody.close();
+});
+
+test("an earlier window is written, or dragged on the time rail, and told apart from the one in hand", async ({
+  page,
+}) => {
+  await open(page, "orchard-looks");
+  await page.getByRole("button", { name: /^an earlier window: / }).click();
+  const typed = page.getByPlaceholder(/drag with Shift/);
+  await typed.fill("soon");
+  await expect(page.getByText("how long before: 90m, 3h, 2d, 6w")).toBeVisible();
+  await typed.fill("60m");
+  await page.keyboard.press("Enter");
+  await expect(page).toHaveURL(/against=60m/);
+  await expect(plateOf(page, "All")).toContainText("▼ 50 % less than 1 hour before, worse");
+  // 30 now and 60 then: said at the moment that the crosshair stands at.
+  const lines = plateOf(page, "Lines").getByRole("slider");
+  await lines.focus();
+  const said = async () => {
+    await page.keyboard.press("ArrowRight");
+    return (await lines.getAttribute("aria-valuetext")) ?? "";
+  };
+  await expect.poll(said).toMatch(/Brindle 40 item ▼ 50 %/);
+
+  const rail = page.getByRole("region", { name: "Time rail" });
+  const window = (await rail.getByRole("slider", { name: "Start of the window" }).boundingBox())!;
+  const across = async (from: number, to: number) => {
+    await page.mouse.move(from, window.y + window.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(to, window.y + window.height / 2, { steps: 4 });
+    await page.mouse.up();
+  };
+  await page.keyboard.down("Shift");
+  await across(window.x - 40, window.x - 90);
+  await page.keyboard.up("Shift");
+  await expect(page).toHaveURL(/against=\d+[sm]/);
+  const dragged = new URL(page.url()).searchParams.get("against");
+  expect(dragged).not.toBe("60m");
+  const earlier = rail.getByRole("slider", { name: "The earlier window" });
+  await earlier.focus();
+  await page.keyboard.press("ArrowLeft");
+  await expect(page).not.toHaveURL(new RegExp(`against=${dragged}(&|$)`));
+  // Dragged back onto the window in hand, it is none.
+  const box = (await earlier.boundingBox())!;
+  await across(box.x + box.width / 2, box.x + box.width / 2 + 2000);
+  await expect(page).not.toHaveURL(/against=/);
+  await expect(earlier).toHaveCount(0);
+});
+
+test("an open sheet draws no chart anew while nothing comes, nor where a series is pointed at: the others step back", async ({
+  page,
+}) => {
+  const reading = "count of basket.filled by depot every 1m";
+  const plates = ["One", "Other"].map((title) => readings(title, title, { as: "lines" }, reading));
+  await call("POST", "sheets", { id: "still", note: "n", sheet: { name: "Still", bands: [{ id: "b", plates }] } });
+  await open(page, "still");
+  const other = plateOf(page, "Other");
+  const name = (plate: Locator) => plate.locator("svg text", { hasText: "Candlewick" });
+  await expect(name(other)).toBeVisible();
+  await page.waitForLoadState("networkidle");
+  await page.evaluate(() => {
+    const seen = window as unknown as { drawn: number };
+    seen.drawn = 0;
+    const observer = new MutationObserver((changes) => {
+      seen.drawn += changes.length;
+    });
+    for (const chart of document.querySelectorAll(".recharts-wrapper"))
+      observer.observe(chart, { subtree: true, childList: true, attributes: true });
+  });
+  const strengths = () =>
+    other
+      .locator("path.recharts-line-curve")
+      .evaluateAll((lines) => lines.map((one) => getComputedStyle(one).strokeOpacity));
+  // Three lines, and the end of each, which may still change.
+  const all = ["0.8", "0.8", "0.8", "1", "1", "1"];
+  await expect.poll(async () => (await strengths()).sort()).toEqual(all);
+  await name(plateOf(page, "One")).hover();
+  await expect.poll(async () => (await strengths()).sort()).toEqual(["0.25", "0.25", "0.25", "0.25", "0.8", "1"]);
+  await page.mouse.move(5, 5);
+  await expect.poll(async () => (await strengths()).sort()).toEqual(all);
+  // Longer than two ticks of the page's clock.
+  await page.waitForTimeout(11_000);
+  expect(await page.evaluate(() => (window as unknown as { drawn: number }).drawn)).toBe(0);
+});
+
+test("a window that is over is asked again each minute: what is the same is not sent, and late points show", async ({
+  page,
+}) => {
+  const to = NOON - 4 * 60 * MINUTE;
+  const late = (value: number, at: number) =>
+    post(countOf("orchard", "ladder.climbed", value, at, { depot: "Brindle" }));
+  expect(await late(3, to - 2 * MINUTE)).toBe(200);
+  const plates = ["count of ladder.climbed", "count of ladder.climbed by depot"].map((text, i) =>
+    readings(`p${i}`, text, { as: "number" }, text),
+  );
+  await call("POST", "sheets", { id: "climbed", note: "n", sheet: { name: "Climbed", bands: [{ id: "b", plates }] } });
+  await page.clock.install();
+  const sent: { known: string | null; values: unknown[] }[] = [];
+  await page.route("**/api/readings/lines", async (route) => {
+    const { readings: asked, to: end } = route.request().postDataJSON() as {
+      readings: { known: string | null }[];
+      to: number;
+    };
+    const response = await route.fetch();
+    const body = await response.text();
+    const values = body
+      .trim()
+      .split("\n")
+      .map((line) => (JSON.parse(line) as { value: unknown }).value);
+    if (end === to) sent.push({ known: asked[0].known, values });
+    await route.fulfill({ response, body });
+  });
+  await page.goto(`/sheets/one?sheet=climbed&from=${to - 10 * MINUTE}&to=${to}`);
+  const all = plateOf(page, "count of ladder.climbed");
+  await expect(all.locator("p.num")).toHaveText("3item");
+  /** Lets a minute go by until it was asked again. */
+  const again = async () => {
+    const before = sent.length;
+    await page.clock.fastForward(61_000);
+    await expect.poll(() => sent.length).toBeGreaterThan(before);
+    return sent[sent.length - 1];
+  };
+  // The first answers came with the document, without a version: the next ones bring theirs.
+  await again();
+  const same = await again();
+  expect(same.known).toMatch(/^[\w-]{24}$/);
+  expect(same.values).toEqual([null, null]);
+  await expect(all.locator("p.num")).toHaveText("3item");
+  expect(await late(4, to - 3 * MINUTE)).toBe(200);
+  const changed = await again();
+  expect(changed.values).not.toContain(null);
+  await expect(all.locator("p.num")).toHaveText("7item");
 });
 
 test("a plate is taken as figures and as a picture", async ({ page }) => {

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import type { Kind } from "../../src/core/metric/model";
-import { Batch } from "../../src/core/otlp/batch";
+import { Batch } from "../../src/core/otlp/batch/batch";
 import { Dictionary, type KnownSeries } from "../../src/core/otlp/dictionary";
 import { Committer } from "../../src/store/commit";
 import { type BackgroundJob, runJob } from "../../src/store/jobs/job";

@@ -1,6 +1,6 @@
 import { expect, type Page } from "@playwright/test";
 import { columnCount } from "../../src/core/metric/model";
-import { Batch } from "../../src/core/otlp/batch";
+import { Batch } from "../../src/core/otlp/batch/batch";
 import { Dictionary } from "../../src/core/otlp/dictionary";
 import { unpackBatch } from "../../src/core/pipeline/block";
 import { FRESH, WEB } from "./helpers";

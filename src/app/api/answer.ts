@@ -68,7 +68,7 @@ export async function answering(work: () => Promise<Response>): Promise<Response
   try {
     return await work();
   } catch (error) {
-    if ((error as Error).name === "AbortError")
+    if (["AbortError", "ResponseAborted"].includes((error as Error).name))
       return problem(499, { title: "Given up", detail: "the caller went away" });
     if (error instanceof RefusedBody) return problem(error.status, { title: error.title, detail: error.message });
     const { status, content } = unforeseen(error, {});

@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from "node:async_hooks";
 import type pg from "pg";
 import { callerOf } from "@/access/callers";
 import type { Caller } from "@/core/access/rights";
@@ -14,7 +15,27 @@ const kept = globalThis as typeof globalThis & { tinLadderReplica?: pg.Pool };
  *
  * @throws KeyRefused; what the database throws where neither answers
  */
-export async function callerFrom(headers: Headers): Promise<Caller> {
+export function callerFrom(headers: Headers): Promise<Caller> {
+  const document = documents.getStore();
+  if (!document) return lookUp(headers);
+  const key = JSON.stringify([headers.get("authorization"), headers.get("cookie")]);
+  let found = document.get(key);
+  if (!found) {
+    found = lookUp(headers);
+    document.set(key, found);
+  }
+  return found;
+}
+
+/** Who asked for the documents that are being made: each asks many calls in the name of one. */
+const documents = new AsyncLocalStorage<Map<string, Promise<Caller>>>();
+
+/** Makes a document: who asked for it is looked up once, and not by each call that it asks. */
+export function asOneDocument<T>(make: () => Promise<T>): Promise<T> {
+  return documents.run(new Map(), make);
+}
+
+async function lookUp(headers: Headers): Promise<Caller> {
   try {
     return await callerOf(database(), headers);
   } catch (error) {

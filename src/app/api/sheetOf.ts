@@ -1,7 +1,7 @@
 import type { Caller } from "@/core/access/rights";
 import type { RepairAnswer } from "@/core/api/sheets";
 import { mayRead } from "@/core/sheet/readers";
-import type { SheetRepair } from "@/store/sheets/repairs";
+import type { Repaired } from "@/store/sheets/repairs";
 import { findSheet, type OutdatedSheet, type SavedSheet } from "@/store/sheets/sheets";
 import { database } from "./database";
 import { Refusal } from "./serve";
@@ -37,10 +37,11 @@ export function outdated(error: OutdatedSheet): Refusal {
 }
 
 /** What a repair changes, as a caller may see it: of sheets for others only how many there are. */
-export function seenBy(caller: Caller, all: readonly SheetRepair[]): RepairAnswer {
-  const seen = all.filter((one) => mayRead(one, caller));
+export function seenBy(caller: Caller, { sheets, contracts }: Repaired): RepairAnswer {
+  const seen = sheets.filter((one) => mayRead(one, caller));
   return {
     sheets: seen.map(({ id, name, changes }) => ({ id, name, changes })),
-    others: all.length - seen.length,
+    others: sheets.length - seen.length,
+    contracts: contracts.map(({ name, becomes, stays }) => ({ name, becomes, stays })),
   };
 }

@@ -9,6 +9,7 @@ import { GET as instruments } from "../api/instruments/route";
 import { GET as ladder } from "../api/ladder/route";
 import { GET as me } from "../api/me/route";
 import { GET as overview } from "../api/overview/route";
+import { POST as pickValues } from "../api/picks/values/route";
 import { GET as rail } from "../api/rail/route";
 import { GET as reading } from "../api/reading/route";
 import { POST as readings } from "../api/readings/route";
@@ -16,6 +17,10 @@ import { GET as releases } from "../api/releases/route";
 import { GET as senders } from "../api/senders/route";
 import { GET as serviceMetrics } from "../api/services/metrics/route";
 import { GET as services } from "../api/services/route";
+import { GET as serviceSections } from "../api/services/sections/route";
+import { GET as sheetDraft } from "../api/sheets/[id]/draft/route";
+import { GET as sheet } from "../api/sheets/[id]/route";
+import { GET as sheets } from "../api/sheets/route";
 import { GET as slow } from "../api/slow/route";
 import { GET as store } from "../api/store/route";
 import { GET as targets } from "../api/targets/route";
@@ -33,11 +38,16 @@ const HANDLERS = {
   "GET /api/overview": overview,
   "GET /api/rail": rail,
   "GET /api/reading": reading,
+  "POST /api/picks/values": pickValues,
   "POST /api/readings": readings,
   "GET /api/releases": releases,
   "GET /api/senders": senders,
   "GET /api/services": services,
   "GET /api/services/metrics": serviceMetrics,
+  "GET /api/services/sections": serviceSections,
+  "GET /api/sheets": sheets,
+  "GET /api/sheets/{id}": sheet,
+  "GET /api/sheets/{id}/draft": sheetDraft,
   "GET /api/slow": slow,
   "GET /api/store": store,
   "GET /api/targets": targets,
@@ -54,7 +64,7 @@ export type Take = <K extends Here>(question: Question<K>) => Promise<Result<Con
  * @throws Error where the API refuses: the browser then asks by itself, and tells why
  */
 export async function askHere<K extends Here>({ call, input }: Question<K>, as: Headers): Promise<Result<Contract[K]>> {
-  const { query, body } = input as { query?: object; body?: unknown };
+  const { params = {}, query, body } = input as { params?: Record<string, string>; query?: object; body?: unknown };
   const [method, path] = call.split(" ");
   const headers = new Headers({ "Content-Type": "application/json" });
   for (const name of ["cookie", CALLER_HEADER]) {
@@ -63,7 +73,7 @@ export async function askHere<K extends Here>({ call, input }: Question<K>, as: 
   }
   const sent = body === undefined ? {} : { body: JSON.stringify(body) };
   const request = new Request(`http://localhost${path}?${queryText({ ...query })}`, { method, headers, ...sent });
-  const response = await (HANDLERS[call] as Handler)(request, { params: Promise.resolve({}) });
+  const response = await (HANDLERS[call] as Handler)(request, { params: Promise.resolve(params) });
   if (!response.ok) throw new Error(`${call} answered ${response.status}`);
   return (await response.json()) as Result<Contract[K]>;
 }

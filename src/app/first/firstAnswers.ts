@@ -40,7 +40,14 @@ export async function firstAnswers(
     const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));
     const [from, to] = [numberIn(parameters, "from"), numberIn(parameters, "to")];
     const span = spanOfChoice(choiceOf({ last: parameters.get("last"), from, to }), now);
-    const first = FIRST[pathname as PagePath]?.(take, { parameters, place, span, zone });
+    const first = FIRST[pathname as PagePath]?.(take, {
+      parameters,
+      place,
+      span,
+      zone,
+      services: overview.services,
+      me,
+    });
     if (place) {
       void take(railQuestion(place, railAround(span, now)));
       void take(releasesQuestion(place));

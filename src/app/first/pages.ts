@@ -1,18 +1,30 @@
+import type { Contract } from "@/core/api/calls";
 import { bestForLadder } from "@/core/service/callMetrics";
-import { DEFAULT_SLOW, type ServicePlace, sectionsOf } from "@/core/service/sections";
+import type { ServicePlace } from "@/core/service/sections";
 import { vitalReadings } from "@/core/service/vitals";
+import { chosenOf, picksInAddress } from "@/core/sheet/chosen";
+import { holdsIn } from "@/core/sheet/holds";
+import { picksInOrder } from "@/core/sheet/pickText";
+import type { Sheet } from "@/core/sheet/sheet";
 import type { Span } from "@/core/window/window";
 import type { PagePath } from "@/ui/frame/pages";
 import { ladderPlates } from "@/ui/ladder/plates";
+import type { Result } from "@/ui/query/api";
 import {
   findingsQuestion,
   instancesQuestion,
   instrumentsQuestion,
   ladderQuestion,
   metricsQuestion,
+  pickValuesQuestion,
   readingQuestion,
+  releasesQuestion,
   sendersQuestion,
   serviceMetricsQuestion,
+  serviceSectionsQuestion,
+  sheetDraftQuestion,
+  sheetQuestion,
+  sheetsQuestion,
   slowQuestion,
   storeQuestion,
   targetsQuestion,
@@ -30,12 +42,42 @@ export interface PageAddress {
   span: Span;
   /** The viewer's zone; null until their browser has told it. */
   zone: string | null;
+  /** The services there are. */
+  services: readonly ServicePlace[];
+  /** Who opens it. */
+  me: Promise<Result<Contract["GET /api/me"]> | null>;
 }
 
 const HISTOGRAMS = ["histogram", "exponential"];
 
 /** Plates of a service that a screen shows at once. */
 const PLATES_AT_FIRST = 9;
+
+/** Services whose releases come with a sheet. */
+const MAX_MARKED = 8;
+
+/** Plates of a sheet that a screen shows at once. */
+const SHEET_PLATES_AT_FIRST = 6;
+
+/** The readings of the plates that a sheet shows at the top, with what is picked; none where a pick cannot be filled. */
+async function firstOfSheet(take: Take, sheet: Sheet, parameters: URLSearchParams) {
+  const picks = picksInOrder(sheet.picks);
+  const firsts = new Map<string, string>();
+  for (;;) {
+    const { chosen, unknown } = chosenOf(picks, picksInAddress(parameters), (name) => firsts.get(name));
+    const pick = picks.find(({ name }) => unknown.includes(name));
+    if (!pick) {
+      const shown = sheet.bands.filter(({ folded }) => !folded).flatMap(({ plates }) => plates);
+      const texts = shown
+        .slice(0, SHEET_PLATES_AT_FIRST)
+        .flatMap((plate) => (plate.holds === "readings" ? plate.readings.map(({ text }) => text) : []));
+      return texts.map((text) => (span: Span, zone: string) => readingQuestion(text, span, zone, chosen));
+    }
+    const first = (await take(pickValuesQuestion(pick, chosen)))?.values[0]?.value;
+    if (first === undefined) return [];
+    firsts.set(pick.name, first);
+  }
+}
 
 /** Asks; what is awaited is in the document, the rest comes behind it on the same connection. */
 type FirstOf = (take: Take, address: PageAddress) => Promise<void> | void;
@@ -62,10 +104,10 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   },
   "/services/one": async (take, { place, span, zone }) => {
     if (!place) return;
-    const [metrics, slow] = await Promise.all([take(serviceMetricsQuestion(place)), take(slowQuestion())]);
-    if (!metrics || zone === null) return;
-    const sections = sectionsOf(metrics.metrics, place, slow ?? DEFAULT_SLOW);
-    for (const { reading } of sections.flatMap(({ plates }) => plates).slice(0, PLATES_AT_FIRST))
+    void take(slowQuestion());
+    const found = await take(serviceSectionsQuestion(place));
+    if (!found || zone === null) return;
+    for (const { reading } of found.sections.flatMap(({ plates }) => plates).slice(0, PLATES_AT_FIRST))
       void take(readingQuestion(reading, span, zone));
   },
   "/scratch": (take, { parameters, span, zone }) => {
@@ -76,6 +118,25 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   "/instruments": (take) => {
     void take(instrumentsQuestion());
     void take(findingsQuestion());
+  },
+  "/sheets": (take, { place }) => {
+    void take(sheetsQuestion());
+    if (place) void take(serviceSectionsQuestion(place));
+  },
+  "/sheets/one": async (take, { parameters, span, zone, services, me }) => {
+    const id = parameters.get("sheet");
+    if (id === null) return;
+    if ((await me)?.rights.includes("edit")) void take(sheetDraftQuestion(id));
+    // Releases are marked on each plate: a chart that has to wait for them is drawn twice.
+    for (const { service, environment } of services.slice(0, MAX_MARKED))
+      void take(releasesQuestion({ service, environment }));
+    const saved = await take(sheetQuestion(id));
+    // What a sheet is held to needs the attributes of its metrics: the browser asks then.
+    if (!saved || zone === null || holdsIn(parameters).length > 0) return;
+    for (const reading of await firstOfSheet(take, saved.sheet, parameters)) void take(reading(span, zone));
+  },
+  "/sheets/ready": async (take, { place }) => {
+    if (place) await Promise.all([take(serviceMetricsQuestion(place)), take(slowQuestion())]);
   },
   "/store": (take) => void take(storeQuestion()),
 };

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { WORK } from "../service/work";
 
 /** The services that report, as the API gives them. Times in Unix ms. */
 
@@ -34,3 +35,19 @@ export type ServiceMetric = z.infer<typeof serviceMetric>;
 const seconds = z.number().positive().max(86_400);
 /** What counts as slow, by kind of work, s. */
 export const slowBounds = z.object({ calls: seconds, outgoing: seconds, database: seconds, messages: seconds });
+
+/** A section of a service's page. */
+export const serviceSection = z.object({
+  title: z.string(),
+  work: z.enum(WORK).nullable().meta({ description: 'The kind of work whose bound for "slow" applies.' }),
+  ready: z.string().nullable().meta({ description: "The ready sheet that shows more of it." }),
+  plates: z.array(z.object({ title: z.string(), reading: z.string() })),
+});
+
+export const serviceSections = z.object({
+  metrics: z.number().meta({ description: "How many metrics it sends." }),
+  sections: z.array(serviceSection),
+  ready: z
+    .array(z.object({ id: z.string(), name: z.string(), purpose: z.string() }))
+    .meta({ description: "The ready sheets of which it sends something." }),
+});

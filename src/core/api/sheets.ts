@@ -90,6 +90,9 @@ export const repairAnswer = z.object({
     }),
   ),
   others: z.number().meta({ description: "Sheets that it changes and the asker may not see." }),
+  contracts: z
+    .array(z.object({ name: z.string(), becomes: z.string(), stays: z.string() }))
+    .meta({ description: "Contracts with the name, what they are called then, and why one stays as it is." }),
 });
 export type RepairAnswer = z.infer<typeof repairAnswer>;
 
@@ -102,4 +105,13 @@ export const emptyPlate = z.object({
   release: z.string(),
   to: z.string().meta({ description: "What the metric probably became; empty where nothing is like it." }),
   since: z.number(),
+});
+
+export const plateReading = z.object({
+  sheet: sheetId,
+  name: z.string().meta({ description: "What the sheet is called." }),
+  id: z.string().meta({ description: "Of the plate." }),
+  plate: z.string().meta({ description: "The plate in words." }),
+  text: z.string().meta({ description: "One of its readings." }),
+  picks: z.record(z.string(), z.array(z.string())).meta({ description: "What is picked where nobody chooses." }),
 });

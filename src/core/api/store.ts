@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { DAY } from "../window/lengths";
+import { COSTLIEST } from "./costliest";
 import { purgeEntry } from "./purge";
 
 /** What the store page shows. Times in Unix ms, sizes in bytes. */
@@ -70,9 +71,6 @@ export const storeAnswer = z.object({
   setAside: z.array(setAsideEntry),
 });
 export type StoreAnswer = z.infer<typeof storeAnswer>;
-
-/** Metrics that the Store page lists at once. */
-export const COSTLIEST = 100;
 
 /** Of which metrics the store's answer is: the costliest, so many, of those with a text in their names. */
 export const costliestQuery = z.object({

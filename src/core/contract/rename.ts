@@ -16,8 +16,15 @@ export interface Trait {
 /** Likeness below which nothing is said. */
 const LEAST = 0.55;
 
-/** The part of words that two names share, and how alike their letters are: 0 to 1. */
-export function nameLikeness(a: string, b: string): number {
+const OF_WORDS = 0.6;
+const OF_LETTERS = 0.4;
+
+/**
+ * The part of words that two names share, and how alike their letters are: 0 to 1.
+ *
+ * @param least below which it does not matter: then letters are not compared where words leave no hope
+ */
+export function nameLikeness(a: string, b: string, least = 0): number {
   const words = (name: string) =>
     new Set(
       name
@@ -28,8 +35,9 @@ export function nameLikeness(a: string, b: string): number {
   const [first, second] = [words(a), words(b)];
   const near = [...first].filter((word) => [...second].some((other) => alike(word, other))).length;
   const shared = near / Math.max(first.size, second.size, 1);
+  if (OF_WORDS * shared + OF_LETTERS < least) return OF_WORDS * shared;
   const letters = 1 - editDistance(a.toLowerCase(), b.toLowerCase()) / Math.max(a.length, b.length, 1);
-  return 0.6 * shared + 0.4 * letters;
+  return OF_WORDS * shared + OF_LETTERS * letters;
 }
 
 /** The same word, or one with another ending: extend, extended. */

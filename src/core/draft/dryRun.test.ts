@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { contractBody } from "../contract/contract";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { addAmount } from "../pipeline/amount";
 import { packBatch } from "../pipeline/block";
@@ -16,6 +16,7 @@ const dryRunOf = (blocks: Uint8Array[], live: StepConfig[], draft: StepConfig[],
     draft: { ...EMPTY_PIPELINE, metrics: draft },
     readings: [],
     contracts: [],
+    plates: [],
     follow: { metric: "", find: "" },
     ...rest,
   });
@@ -388,6 +389,50 @@ describe("what people look at", () => {
     const gone = about([], steps({ type: "metric", to: "other" }));
     expect(gone.map(({ breaks }) => breaks.map(({ detail }) => detail))).toEqual([
       ["nothing called opened is stored any more"],
+    ]);
+  });
+
+  test("plates of sheets that break are told, with the reason, and no others", () => {
+    const plate = (text: string, picks: Record<string, string[]> = {}, id = JSON.stringify([text, picks])) => ({
+      sheet: "doors",
+      name: "Doors",
+      id,
+      plate: text,
+      text,
+      picks,
+    });
+    const plates = [
+      plate("count of opened by locker"),
+      plate("rate of opened by route"),
+      plate("count of opened where route is <route>", { route: ["/a"] }),
+      plate("count of opened where route is <route>", { route: [] }),
+      plate("count of opened where route is <route>", { route: ["/never"] }),
+      plate("count of closed by locker"),
+      plate("count off opened"),
+    ];
+    const broken = (...draft: StepConfig[]) =>
+      dryRunOf(blocksOf(all), [], draft, { plates }).plates.map(({ plate: words, why }) => [words, ...why]);
+    expect(broken()).toEqual([]);
+    expect(broken(...steps({ type: "remove", attributes: ["locker"] }))).toEqual([
+      ["count of opened by locker", "opened has no locker any more"],
+    ]);
+    expect(broken(...steps({ type: "set", attribute: "route", value: "/c" }))).toEqual([
+      ["count of opened where route is <route>", "no series of opened passes its tests any more"],
+    ]);
+    const gone = "nothing called opened is stored any more";
+    expect(broken(...steps({ type: "metric", to: "other" }))).toEqual([
+      ["count of opened by locker", gone],
+      ["rate of opened by route", gone],
+      ["count of opened where route is <route>", gone],
+      ["count of opened where route is <route>", gone],
+      ["count of opened where route is <route>", gone],
+    ]);
+    // Of a plate with several readings, each says what it loses, and the same but once.
+    const several = ["count of opened by locker", "rate of opened by locker", "count of opened by route"];
+    const both = several.map((text) => plate(text, {}, "both"));
+    const removed = steps({ type: "remove", attributes: ["locker", "route"] });
+    expect(dryRunOf(blocksOf(all), [], removed, { plates: both }).plates.map(({ why }) => why)).toEqual([
+      ["opened has no locker any more", "opened has no route any more"],
     ]);
   });
 });

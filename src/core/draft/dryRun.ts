@@ -1,6 +1,6 @@
 import type { ContractBody } from "../contract/contract";
 import type { LogRecord } from "../log/model";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
 import { batchOf, type OpenBlock, openBlock } from "../pipeline/block";
 import type { PipelineConfig } from "../pipeline/config";
@@ -10,6 +10,7 @@ import { Pipeline } from "../pipeline/pipeline";
 import { type HeldSeries, heldSeries } from "../reading/offline";
 import type { Span } from "../span/model";
 import { defaultStep } from "../window/steps";
+import { type BrokenPlate, brokenPlates, type PlateReading } from "./brokenPlates";
 import { type FollowAnswer, type FollowAsked, followed, type PointsOf } from "./followed";
 import { countedTwice } from "./mistakes";
 import { type Origin, originsOf } from "./origins";
@@ -71,6 +72,8 @@ export interface Question {
   draft: PipelineConfig;
   readings: readonly WatchedReading[];
   contracts: readonly ContractBody[];
+  /** What stands on sheets. */
+  plates: readonly PlateReading[];
   follow: FollowAsked;
 }
 
@@ -79,6 +82,7 @@ export interface DryRun {
   draft: LaneDryRun;
   readings: ReadingDryRun[];
   contracts: ContractDryRun[];
+  plates: BrokenPlate[];
   followed: FollowAnswer;
   origins: Origin[];
   /** How long the draft took, ms. */
@@ -141,7 +145,7 @@ export class Arrivals {
    *
    * @param clock milliseconds, to tell how long it took
    */
-  dryRunOf({ live, draft, readings, contracts, follow }: Question, clock: () => number = () => 0): DryRun {
+  dryRunOf({ live, draft, readings, contracts, plates, follow }: Question, clock: () => number = () => 0): DryRun {
     const began = clock();
     const drafted = this.run(draft);
     const took = clock() - began;
@@ -153,6 +157,7 @@ export class Arrivals {
       draft: drafted.dryRun,
       readings: readings.map((looked) => this.read(looked, running, drafted)),
       contracts: contracts.length === 0 ? [] : contractDryRuns(contracts, byMetric(running), byMetric(drafted)),
+      plates: plates.length === 0 ? [] : brokenPlates(plates, byMetric(running), byMetric(drafted)),
       followed: followed(
         drafted.lane,
         this.series,

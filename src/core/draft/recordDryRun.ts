@@ -1,7 +1,7 @@
 import type { LogRecord } from "../log/model";
 import { severityName } from "../log/model";
 import { attributesText } from "../metric/text";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import type { Pipeline } from "../pipeline/pipeline";
 import { RecordLane } from "../pipeline/recordLane";

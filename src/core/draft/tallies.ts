@@ -1,5 +1,5 @@
 import { columnCount } from "../metric/model";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import { columnsSize, headSize } from "../pipeline/size";
 
 /** Adding up what batches hold. */

@@ -1,4 +1,4 @@
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { addAmount } from "../pipeline/amount";
 import { heldSeries } from "../reading/offline";

@@ -8,8 +8,9 @@ export const NONCE_HEADER = "x-nonce";
  * the document the scripts that bear this answer's nonce. Styles may stand in the document, because charts place their parts by them.
  *
  * @param development whether the server builds while it serves, and evaluates what it built
+ * @param framers origins whose pages may show it in a frame
  */
-export function documentPolicy(nonce: string, development: boolean): string {
+export function documentPolicy(nonce: string, development: boolean, framers: readonly string[] = []): string {
   return [
     "default-src 'self'",
     `script-src 'self' 'nonce-${nonce}'${development ? " 'unsafe-eval'" : ""}`,
@@ -21,7 +22,7 @@ export function documentPolicy(nonce: string, development: boolean): string {
     "object-src 'none'",
     "base-uri 'none'",
     "form-action 'self'",
-    "frame-ancestors 'none'",
+    `frame-ancestors ${framers.length > 0 ? framers.join(" ") : "'none'"}`,
   ].join("; ");
 }
 

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { FLAG, type PointSet } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { collects } from "./choice";
 import { Converter, targetInfo } from "./convert";

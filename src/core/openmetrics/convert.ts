@@ -1,8 +1,9 @@
 import { type Attributes, FLAG, type Kind, type MetricIdentity, type Scope } from "../metric/model";
 import { ownText } from "../metric/text";
-import { type Batch, histogramFlags } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
+import type { PointHead } from "../otlp/batch/group";
+import { histogramFlags } from "../otlp/batch/histograms";
 import type { Dictionary, KnownMetric, KnownSeries } from "../otlp/dictionary";
-import type { PointHead } from "../otlp/group";
 import { attributesProblem, LIMITS, nameProblem } from "../otlp/limits";
 import { Numbers } from "../otlp/numbers";
 import { type Family, type Labels, msOfSeconds, type Sample } from "./model";

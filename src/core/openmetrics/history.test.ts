@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { emptyPointSet, type PointSet } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { outgoing } from "../otlp/outgoing";
 import { OneSeriesSet } from "../strip/strip";

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { type Attributes, FLAG } from "../metric/model";
-import type { Batch } from "./batch";
-import { ADMIT_ALL } from "./batch";
+import { ADMIT_ALL } from "./batch/admission";
+import type { Batch } from "./batch/batch";
 import { Dictionary } from "./dictionary";
 import { decodeMetricsJson } from "./json";
 import { decodeMetrics } from "./protobuf";

@@ -1,4 +1,4 @@
-import { Batch, type SideOutputs } from "./batch";
+import { Batch, type SideOutputs } from "./batch/batch";
 import type { KnownSeries } from "./dictionary";
 
 /** Taking a batch apart, to find what in it the store refuses. */

@@ -1,5 +1,5 @@
 import { packBatch, unpackBatch } from "../pipeline/block";
-import type { Batch } from "./batch";
+import type { Batch } from "./batch/batch";
 import { Dictionary, identityOfKey, seriesKey } from "./dictionary";
 import { encodeMessage } from "./encode";
 import { decodeMetricsJson } from "./json";

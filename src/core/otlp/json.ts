@@ -1,9 +1,11 @@
 import { type Attributes, FLAG, type Kind, type Temporality } from "../metric/model";
-import { ADMIT_ALL, type Admission, Batch, histogramFlags } from "./batch";
+import { ADMIT_ALL, type Admission } from "./batch/admission";
+import { Batch } from "./batch/batch";
+import type { PointHead } from "./batch/group";
+import type { IncomingBuckets } from "./batch/histograms";
+import { histogramFlags } from "./batch/histograms";
 import { messageFromJson } from "./checkJson";
 import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
-import type { PointHead } from "./group";
-import type { IncomingBuckets } from "./histograms";
 import {
   attributesProblem,
   environmentProblem,

@@ -1,5 +1,5 @@
 import type { Attributes, MetricIdentity, PointSet, SeriesIdentity } from "../metric/model";
-import type { Batch } from "./batch";
+import type { Batch } from "./batch/batch";
 import type { KnownMetric } from "./dictionary";
 
 /** Points on their way out: what the writers of OTLP and of text take. */

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import type { Attributes } from "../metric/model";
-import { Batch } from "./batch";
+import { Batch } from "./batch/batch";
 import { Dictionary, type KnownSeries } from "./dictionary";
 import { Numbers } from "./numbers";
 import { Overflow } from "./overflow";

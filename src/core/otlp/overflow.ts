@@ -1,6 +1,6 @@
 import { type Attributes, emptyPointSet, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
 import { fellBelow, startOf } from "../reading/increase";
-import type { OverflowedPoint } from "./batch";
+import type { OverflowedPoint } from "./batch/batch";
 import type { Dictionary, KnownSeries } from "./dictionary";
 
 /**

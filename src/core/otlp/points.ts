@@ -1,26 +1,16 @@
-import { type Attributes, FLAG, type Kind } from "../metric/model";
+import { FLAG, type Kind } from "../metric/model";
 import { readKeyValue } from "./attributes";
-import { ADMIT_ALL, type Admission, Batch, type Exemplar } from "./batch";
-import type { Dictionary, KnownSeries, SeriesTable, WireEntry } from "./dictionary";
-import type { PointHead } from "./group";
-import type { IncomingBuckets } from "./histograms";
-import { attributesProblem, LIMITS } from "./limits";
+import type { Exemplar } from "./batch/exemplar";
+import type { PointHead } from "./batch/group";
+import type { IncomingBuckets } from "./batch/histograms";
+import type { KnownSeries, SeriesTable } from "./dictionary";
+import { LIMITS } from "./limits";
 import { Numbers } from "./numbers";
-import { type Instant, WireReader } from "./wire";
+import { SeriesReader, type Span } from "./seriesReader";
+import type { Instant } from "./wire";
 
-/** Where a part of the message lies: bytes [from, to). */
-export interface Span {
-  from: number;
-  to: number;
-}
-
-/**
- * Reads data points into a batch. The series of a point is found by the bytes of its attributes: first those of the
- * series that followed last time are compared, then a hash says where to look, and only a stranger is parsed.
- */
-export class PointReader extends WireReader {
-  readonly batch: Batch;
-  protected readonly dictionary: Dictionary;
+/** Reads data points of every kind into a batch. */
+export class PointReader extends SeriesReader {
   private readonly time: Instant = { ms: 0, ns: 0 };
   private readonly head: PointHead = { timeMs: 0, timeNs: 0, startMs: 0, startNs: 0, flags: 0 };
   private readonly bounds = new Numbers();
@@ -30,37 +20,11 @@ export class PointReader extends WireReader {
   private readonly quantiles = new Numbers();
   private readonly sums = { count: 0, sum: 0, has: 0, flags: 0 };
   private readonly exemplarSpans: Span[] = [];
-  /** Where the attribute fields of the point in hand lie, tags included, while they follow each other. */
-  private attributesFrom = 0;
-  private attributesTo = 0;
-  /** All of them, where something stands in between. */
-  private scattered: Span[] | null = null;
-  protected previous: WireEntry | null = null;
-
-  constructor(
-    bytes: Uint8Array,
-    dictionary: Dictionary,
-    protected readonly allowed: Admission = ADMIT_ALL,
-  ) {
-    super(bytes);
-    this.dictionary = dictionary;
-    this.batch = new Batch(allowed);
-  }
-
-  protected attributes(spans: readonly Span[]): Attributes {
-    const attributes: Attributes = {};
-    for (const { from, to } of spans) {
-      this.at = from;
-      readKeyValue(this, to, attributes);
-    }
-    return attributes;
-  }
 
   protected point(kind: Kind, to: number, table: SeriesTable): void {
     const { head } = this;
     head.timeMs = head.timeNs = head.startMs = head.startNs = head.flags = 0;
-    this.attributesFrom = this.attributesTo = 0;
-    this.scattered = null;
+    this.forgetAttributes();
     if (this.exemplarSpans.length > 0) this.exemplarSpans.length = 0;
     if (kind === "histogram") this.histogram(to, table);
     else if (kind === "exponential") this.exponentialHistogram(to, table);
@@ -105,22 +69,6 @@ export class PointReader extends WireReader {
     const { sums } = this;
     sums.count = sums.sum = sums.has = sums.flags = 0;
     return sums;
-  }
-
-  /** Notes an attribute field whose tag began at `from`. */
-  private attribute(from: number, end: number): void {
-    const to = this.end(end);
-    if (this.scattered) this.scattered.push({ from, to });
-    else if (this.attributesTo === from) this.attributesTo = to;
-    else if (this.attributesTo === 0) {
-      this.attributesFrom = from;
-      this.attributesTo = to;
-    } else
-      this.scattered = [
-        { from: this.attributesFrom, to: this.attributesTo },
-        { from, to },
-      ];
-    this.at = to;
   }
 
   private exemplar(end: number): void {
@@ -330,57 +278,6 @@ export class PointReader extends WireReader {
     if (!series) return;
     this.head.flags = flags & FLAG.noRecordedValue;
     this.batch.summary(series, this.head, sums.count, sums.sum, quantiles, values);
-  }
-
-  /** The series of the point in hand, found by the bytes of its attributes; null where they are refused. */
-  private seriesOf(table: SeriesTable, end: number): KnownSeries | null {
-    if (this.at !== end) this.fail("data point reaches beyond its message");
-    const bytes = this.scattered ? this.gather(this.scattered) : this.bytes;
-    const from = this.scattered ? 0 : this.attributesFrom;
-    const to = this.scattered ? bytes.length : this.attributesTo;
-    const view = this.scattered ? new DataView(bytes.buffer) : this.data;
-    const entry = table.find(this.previous, bytes, view, from, to) ?? this.firstSight(table, bytes, from, to);
-    if (!entry) return null;
-    table.follow(this.previous, entry);
-    this.previous = entry;
-    return entry.series;
-  }
-
-  private gather(spans: readonly Span[]): Uint8Array {
-    const size = spans.reduce((sum, { from, to }) => sum + to - from, 0);
-    const joined = new Uint8Array(size);
-    let at = 0;
-    for (const { from, to } of spans) {
-      joined.set(this.bytes.subarray(from, to), at);
-      at += to - from;
-    }
-    return joined;
-  }
-
-  /** Parses attributes that were not met before in this form. */
-  private firstSight(table: SeriesTable, bytes: Uint8Array, from: number, to: number): WireEntry | null {
-    const fields = (this.scattered ?? [{ from, to }]).flatMap((span) => this.keyValues(span));
-    const attributes = this.attributes(fields);
-    const problem = attributesProblem(attributes);
-    if (problem) {
-      this.batch.reject(table.metric.identity.name, problem);
-      return null;
-    }
-    const series = this.dictionary.series(table.metric, { resource: table.resource, scope: table.scope, attributes });
-    return table.add(bytes.slice(from, to), series);
-  }
-
-  /** The KeyValue messages of a run of attribute fields. */
-  private keyValues({ from, to }: Span): Span[] {
-    const found: Span[] = [];
-    this.at = from;
-    while (this.at < to) {
-      this.uint32();
-      const end = this.end(to);
-      found.push({ from: this.at, to: end });
-      this.at = end;
-    }
-    return found;
   }
 
   private keepExemplars(series: KnownSeries): void {

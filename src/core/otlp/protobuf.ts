@@ -1,9 +1,11 @@
 import type { Attributes, Kind, Scope, Temporality } from "../metric/model";
 import { readKeyValue } from "./attributes";
-import { ADMIT_ALL, type Admission, type Batch } from "./batch";
+import { ADMIT_ALL, type Admission } from "./batch/admission";
+import type { Batch } from "./batch/batch";
 import type { Dictionary } from "./dictionary";
 import { environmentProblem, nameProblem, resourceProblem, scopeProblem, unitProblem } from "./limits";
-import { PointReader, type Span } from "./points";
+import { PointReader } from "./points";
+import type { Span } from "./seriesReader";
 import { scopeText } from "./values";
 
 /**

@@ -1,5 +1,6 @@
 import fc from "fast-check";
-import { ADMIT_ALL, type Batch } from "./batch";
+import { ADMIT_ALL } from "./batch/admission";
+import type { Batch } from "./batch/batch";
 import { decodeMessage } from "./decode";
 import { Dictionary } from "./dictionary";
 import { encodeMessage } from "./encode";

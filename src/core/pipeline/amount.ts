@@ -1,5 +1,5 @@
 import { bucketColumns, FLAG, type Layout, type PointSet } from "../metric/model";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import type { KnownSeries } from "../otlp/dictionary";
 
 /** A value that can be added up: of a counter a number, of a histogram buckets, whatever their layout. */

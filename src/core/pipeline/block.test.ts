@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { ADMIT_ALL } from "../otlp/batch";
+import { ADMIT_ALL } from "../otlp/batch/admission";
 import { Dictionary } from "../otlp/dictionary";
 import { decodeMetrics } from "../otlp/protobuf";
 import { flat } from "../otlp/testing/flat";

@@ -1,6 +1,6 @@
 import { exactText, withExact } from "../metric/exact";
 import type { Attributes, MetricIdentity, PointSet, SeriesIdentity } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { type Dictionary, type KnownMetric, type KnownSeries, metricKey } from "../otlp/dictionary";
 import { decodeStrip, encodeStrip } from "../strip/strip";
 

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { FLAG } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { pipelineSchema } from "./config";
 import { Lane } from "./lane";

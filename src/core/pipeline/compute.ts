@@ -1,6 +1,6 @@
 import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
 import { emptyPointSet } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { parseReading } from "../reading/language/parse";
 import { canonicalAttribute, measuresOf, type ReadingTree } from "../reading/language/tree";

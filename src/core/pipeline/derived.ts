@@ -1,6 +1,6 @@
 import type { Attributes, Layout, MetricIdentity } from "../metric/model";
 import { FLAG } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { canonicalAttribute } from "../reading/language/tree";
 import { momentOf, type Passing, type TelemetryRecord } from "./records";

@@ -1,6 +1,6 @@
 import type { MetricIdentity, PointSet } from "../metric/model";
 import { FLAG, isLevel } from "../metric/model";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import { type Dictionary, identityOfKey, type KnownSeries, metricKey, metricOfKey } from "../otlp/dictionary";
 import { type Amount, amountAt, countOf, minus, type TimedAmount } from "./amount";
 

@@ -1,8 +1,9 @@
 import fc from "fast-check";
 import type { Attributes, Kind, MetricIdentity, Temporality } from "../metric/model";
-import { Batch, histogramFlags } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
+import type { PointHead } from "../otlp/batch/group";
+import { histogramFlags } from "../otlp/batch/histograms";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
-import type { PointHead } from "../otlp/group";
 import { Numbers } from "../otlp/numbers";
 import { heldSeries, readHeld } from "../reading/offline";
 import { amountAt, countOf } from "./amount";

@@ -1,4 +1,4 @@
-import { Batch, type Destination } from "../otlp/batch";
+import { Batch, type Destination } from "../otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { type Base, seriesText } from "./increases";
 import { type CountedStep, type End, Routes, type Step, type StepCount, type Way } from "./routes";

@@ -1,5 +1,5 @@
 import { FLAG } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { Page } from "./page";
 

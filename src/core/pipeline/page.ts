@@ -1,6 +1,6 @@
 import { FLAG, type MetricIdentity, type PointSet } from "../metric/model";
 import { familyName, type WrittenPoint, writeFamily } from "../openmetrics/write";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import type { Dictionary, KnownMetric } from "../otlp/dictionary";
 import { takeRows } from "../strip/strip";
 import { MINUTE } from "../window/lengths";

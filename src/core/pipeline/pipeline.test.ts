@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { sampledBefore } from "../draft/mistakes";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { anyLogRecord, anySpan, ORIGIN } from "./arbitrary";
 import { EMPTY_PIPELINE, pipelineSchema } from "./config";

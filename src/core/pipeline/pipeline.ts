@@ -1,5 +1,5 @@
 import type { LogRecord } from "../log/model";
-import { Batch, noSideOutputs, type SideOutputs } from "../otlp/batch";
+import { Batch, noSideOutputs, type SideOutputs } from "../otlp/batch/batch";
 import type { Dictionary } from "../otlp/dictionary";
 import type { Signal } from "../otlp/signals";
 import type { Span } from "../span/model";

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import type { LogRecord } from "../log/model";
 import { severityName } from "../log/model";
 import { valueText } from "../metric/text";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { heldSeries, readHeld } from "../reading/offline";
 import type { Span } from "../span/model";

@@ -1,5 +1,5 @@
 import type { LogRecord } from "../log/model";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import type { Dictionary } from "../otlp/dictionary";
 import { passes } from "../reading/language/conditions";
 import { parseCondition } from "../reading/language/parse";

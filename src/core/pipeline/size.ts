@@ -1,7 +1,7 @@
 import type { LogRecord } from "../log/model";
 import { type Attributes, columnCount } from "../metric/model";
 import { valueText } from "../metric/text";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import type { KnownSeries } from "../otlp/dictionary";
 import type { Span } from "../span/model";
 import { isSpan, type Passing, SPECIAL, type TelemetryRecord } from "./records";

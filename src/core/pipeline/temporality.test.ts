@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { FLAG } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import { Dictionary } from "../otlp/dictionary";
 import { heldSeries, readHeld } from "../reading/offline";
 import { TemporalityChange, type TemporalityState, type WantedTemporality } from "./temporality";

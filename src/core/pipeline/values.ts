@@ -1,5 +1,5 @@
 import type { MetricIdentity } from "../metric/model";
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import type { ValueChange } from "./steps/definition";
 

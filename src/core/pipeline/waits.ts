@@ -1,4 +1,4 @@
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import type { Increases } from "./increases";
 

@@ -1,4 +1,4 @@
-import { Batch } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { HOUR } from "../window/lengths";
 import { type Amount, addAmount, plus, sameShape, type TimedAmount } from "./amount";

@@ -1,11 +1,12 @@
 import { originOf } from "../metric/origin";
 import { unitCode } from "../unit/unit";
+import { printDuration } from "../window/durationText";
 import { HOUR } from "../window/lengths";
 import { defaultStep, stepBounds } from "../window/steps";
 import { combine, normalised, numberOperand, type Operand } from "./arithmetic";
 import { makeCells } from "./cells";
 import { type Picks, predicate } from "./language/conditions";
-import { printDuration, printReading } from "./language/print";
+import { printReading } from "./language/print";
 import { type Expression, type MeasureNode, measuresOf, ReadingError, type ReadingTree } from "./language/tree";
 import { evaluateMeasure } from "./measure";
 import type { ReadingResult, ReadingSeries, Resolution, ServicePlace } from "./result";

@@ -1,5 +1,5 @@
 import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
-import type { Batch } from "../otlp/batch";
+import type { Batch } from "../otlp/batch/batch";
 import type { KnownMetric } from "../otlp/dictionary";
 import { assemble } from "../strip/assemble";
 import { type Asked, evaluate, stepOf } from "./evaluate";

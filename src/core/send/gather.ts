@@ -1,7 +1,8 @@
 import type { Attributes, MetricIdentity } from "../metric/model";
-import { Batch, histogramFlags } from "../otlp/batch";
+import { Batch } from "../otlp/batch/batch";
+import type { PointHead } from "../otlp/batch/group";
+import { histogramFlags } from "../otlp/batch/histograms";
 import { Dictionary, type KnownSeries } from "../otlp/dictionary";
-import type { PointHead } from "../otlp/group";
 import { Numbers } from "../otlp/numbers";
 import type { HandPoint } from "./handPoint";
 

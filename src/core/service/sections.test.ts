@@ -1,6 +1,7 @@
 import type { ServiceMetric } from "../api/services";
 import { parseReading } from "../reading/language/parse";
-import { DEFAULT_SLOW, sectionsOf, written } from "./sections";
+import { sectionsOf } from "./sections";
+import { DEFAULT_SLOW, written } from "./work";
 
 const metric = (name: string, kind = "histogram", attributes: string[] = [], unit = "s"): ServiceMetric => ({
   name,
@@ -24,7 +25,8 @@ const ALL = [
 ];
 
 test("a section for each kind of work that reports, and none for the others", () => {
-  const titles = (metrics: ServiceMetric[]) => sectionsOf(metrics, PLACE, DEFAULT_SLOW).map(({ title }) => title);
+  const titles = (metrics: ServiceMetric[]) =>
+    sectionsOf(metrics, PLACE, DEFAULT_SLOW).sections.map(({ title }) => title);
   expect(titles(ALL)).toEqual([
     "Calls",
     "Its own instruments",
@@ -33,8 +35,8 @@ test("a section for each kind of work that reports, and none for the others", ()
     "Messages",
     "Queues",
     "Cache",
-    "Runtime",
     "Process",
+    "Runtime",
     "Host",
   ]);
   expect(titles([ALL[5]])).toEqual(["Cache"]);
@@ -42,7 +44,7 @@ test("a section for each kind of work that reports, and none for the others", ()
 });
 
 test("every reading is understood, and each metric stands on one section only", () => {
-  const sections = sectionsOf(ALL, PLACE, DEFAULT_SLOW);
+  const { sections } = sectionsOf(ALL, PLACE, DEFAULT_SLOW);
   for (const { plates } of sections) for (const { reading } of plates) parseReading(reading);
   for (const { name } of ALL) {
     const having = sections.filter(({ plates }) => plates.some(({ reading }) => reading.includes(` of ${name} `)));
@@ -51,7 +53,7 @@ test("every reading is understood, and each metric stands on one section only", 
 });
 
 test("the bound for slow stands in the reading, in its usual unit", () => {
-  const [calls] = sectionsOf(ALL, PLACE, { ...DEFAULT_SLOW, calls: 0.25 });
+  const [calls] = sectionsOf(ALL, PLACE, { ...DEFAULT_SLOW, calls: 0.25 }).sections;
   expect(calls.plates[2].reading).toContain("share over 250 ms of");
   expect([2, 0.0005, 0.1].map(written)).toEqual(["2 s", "0.0005 s", "100 ms"]);
 });

@@ -2,7 +2,8 @@ import { z } from "zod";
 import { parseReading } from "../reading/language/parse";
 import { ReadingError } from "../reading/language/tree";
 import { missingPicks, pickOrder, plateWords } from "./pickText";
-import { readingsOf, type Sheet, sheet, sheetId } from "./sheet";
+import { readingsOf } from "./plates";
+import { type Sheet, sheet, sheetId } from "./sheet";
 import { usesOf } from "./uses";
 
 /** Sheets as files: one or several, so that they can live in a repository and go from one installation to another. */

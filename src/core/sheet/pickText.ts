@@ -1,7 +1,9 @@
 import { lex } from "../reading/language/lex";
 import { ReadingError } from "../reading/language/tree";
-import type { Pick } from "./pick";
-import { type Plate, platesOf, readingsOf, type Sheet } from "./sheet";
+import type { Chosen } from "./chosen";
+import type { Pick, PickSource } from "./pick";
+import { platesOf, readingsOf } from "./plates";
+import type { Plate, Sheet } from "./sheet";
 
 /** Picks where they stand in texts: in readings and conditions as tokens, in titles and notes as they are written. */
 
@@ -143,4 +145,16 @@ export function pickOrder(picks: readonly Pick[]): { order: string[]; ring: stri
       waits.delete(name);
     }
   }
+}
+
+/** Picks in the order in which they can be filled, without those that wait for each other. */
+export function picksInOrder(picks: readonly Pick[]): Pick[] {
+  return pickOrder(picks).order.map((name) => picks.find((pick) => pick.name === name)!);
+}
+
+/** The picks that the values of another depend on, with what is chosen of them. */
+export function picksFor({ source }: { source: PickSource }, chosen: Chosen): Record<string, readonly string[]> {
+  const named =
+    source.of === "values" ? picksIn(source.where) : source.of === "releases" ? picksIn(source.service) : [];
+  return Object.fromEntries(named.map((name) => [name, chosen[name] ?? []]));
 }

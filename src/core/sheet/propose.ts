@@ -1,7 +1,7 @@
 import { parseReading } from "../reading/language/parse";
 import { measuresOf, ReadingError } from "../reading/language/tree";
 import { type Look, lookAs } from "./looks";
-import { addsUp } from "./shown/chosen";
+import { addsUp } from "./shown/adds";
 
 /** The way to look at a reading that is proposed: nobody has to choose before they see something. */
 export function proposedLook(text: string): Look {

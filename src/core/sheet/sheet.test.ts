@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { anyNewPlate, anySheet } from "./arbitrary";
+import { chosenOf, chosenWords, orderedValues } from "./chosen";
 import {
   addBand,
   addPlate,
@@ -16,9 +17,10 @@ import {
 } from "./edit";
 import { changed, redone, unchanged, undone } from "./history";
 import { changesBetween, merged, sameSheet } from "./merge";
-import { chosenOf, chosenWords, orderedValues, type Pick } from "./pick";
+import type { Pick } from "./pick";
 import { idlePicks, missingPicks, pickOrder, picksIn, renamePick, usesOfPick } from "./pickText";
-import { idFor, platesOf, readingsOf, type Sheet, sheet } from "./sheet";
+import { platesOf, readingsOf } from "./plates";
+import { idFor, type Sheet, sheet } from "./sheet";
 
 test("a sheet is what its text says: printing it as JSON and reading it back gives the same", () => {
   fc.assert(

@@ -92,22 +92,6 @@ export const sheet = z
   });
 export type Sheet = z.infer<typeof sheet>;
 
-export const EMPTY_SHEET: Sheet = { name: "", purpose: "", tags: [], readers: [], picks: [], bands: [] };
-
-/** All plates of a sheet, in the order in which they are read. */
-export function platesOf({ bands }: Pick<Sheet, "bands">): Plate[] {
-  return bands.flatMap(({ plates }) => plates);
-}
-
-/** Every reading of a sheet with the plate that it stands on. */
-export function readingsOf(
-  one: Pick<Sheet, "bands">,
-): { plate: ReadingsPlate; reading: PlateReading; place: number }[] {
-  return platesOf(one).flatMap((each) =>
-    each.holds === "readings" ? each.readings.map((reading, place) => ({ plate: each, reading, place })) : [],
-  );
-}
-
 /** An id for a name: "Lending floor" becomes "lending-floor". @param taken those that are others' */
 export function idFor(name: string, taken: (id: string) => boolean): string {
   const base =

@@ -1,7 +1,9 @@
 import { needsOf } from "../reading/language/needs";
 import { parseReading } from "../reading/language/parse";
 import { ReadingError } from "../reading/language/tree";
-import { readingsOf, type Sheet } from "./sheet";
+import { plateWords } from "./pickText";
+import { readingsOf } from "./plates";
+import type { Sheet } from "./sheet";
 
 /** What a sheet cannot do without. */
 
@@ -30,4 +32,17 @@ export function needsIn(text: string): ReturnType<typeof needsOf> {
     if (error instanceof ReadingError) return [];
     throw error;
   }
+}
+
+/** What stands on a sheet, reading by reading, with what is picked where nobody chooses. */
+export function plateReadingsOf(id: string, sheet: Sheet) {
+  const picks = Object.fromEntries(sheet.picks.map(({ name, preset }) => [name, preset]));
+  return readingsOf(sheet).map(({ plate, reading }) => ({
+    sheet: id,
+    name: sheet.name,
+    id: plate.id,
+    plate: plateWords(plate),
+    text: reading.text,
+    picks,
+  }));
 }

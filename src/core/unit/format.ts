@@ -89,14 +89,19 @@ export function formsOf(code: string, share = false): Form[] {
   return [plain, percent, ...counted];
 }
 
+/** Figures behind the point that a number of a size is written with: three that matter, or more where it is large. */
+export function placesOf(size: number): number {
+  if (size >= 100 || size === 0) return 0;
+  return size >= 10 ? 1 : size >= 1 ? 2 : Math.min(8, 2 - Math.floor(Math.log10(size)));
+}
+
 /** A number with three significant digits or more, never in exponent form between a millionth and a billion. */
 export function digits(value: number): string {
   if (!Number.isFinite(value)) return Number.isNaN(value) ? "not a number" : value > 0 ? "∞" : "−∞";
   const size = Math.abs(value);
   if (size === 0) return "0";
   if (size < 1e-6 || size >= 1e15) return value.toExponential(2).replace("-", "−");
-  const places = size >= 100 ? 0 : size >= 10 ? 1 : size >= 1 ? 2 : Math.min(8, 2 - Math.floor(Math.log10(size)));
-  const text = size >= 1000 ? Math.round(value).toLocaleString("en-GB") : String(Number(value.toFixed(places)));
+  const text = size >= 1000 ? Math.round(value).toLocaleString("en-GB") : String(Number(value.toFixed(placesOf(size))));
   return text.replace("-", "−");
 }
 

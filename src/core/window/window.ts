@@ -1,4 +1,4 @@
-import { printDuration } from "../reading/language/print";
+import { printDuration } from "./durationText";
 import { DAY, DURATIONS, HOUR, MINUTE } from "./lengths";
 
 /** The window in time that a page shows: the last so long, moving with the clock, or a fixed span. Unix ms. */

@@ -6,10 +6,12 @@ import { answerPurgePreview } from "./purgePreview";
 import { answerRail } from "./rail";
 import { answerReading } from "./reading";
 import { answerReadings } from "./readings";
+import { answerVersioned } from "./versioned";
 
 /** What the engine can be asked. A job is one file here and one line: who answers it says what it takes and gives. */
 export const JOBS = {
   reading: answerReading,
+  "versioned reading": answerVersioned,
   readings: answerReadings,
   ladder: answerLadder,
   rail: answerRail,

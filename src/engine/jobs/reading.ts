@@ -1,7 +1,7 @@
 import { boundsOf, evaluate, stepOf } from "@/core/reading/evaluate";
 import type { Picks } from "@/core/reading/language/conditions";
 import { parseReading } from "@/core/reading/language/parse";
-import { type MeasureNode, measuresOf } from "@/core/reading/language/tree";
+import { type MeasureNode, measuresOf, type ReadingTree } from "@/core/reading/language/tree";
 import type { ReadingResult } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { stepBounds } from "@/core/window/steps";
@@ -24,8 +24,16 @@ export function answerReading(around: Surroundings, job: ReadingJob): Promise<Re
   return readWith(loaderOf(around, job.picks), job);
 }
 
-/** Answers a reading with a loader that others share. @throws ReadingError, TooMuchError */
-export async function readWith(loader: Loader, job: Omit<ReadingJob, "type">): Promise<ReadingResult> {
+/** A reading that is understood, with the steps over which its measures are asked. */
+export interface Prepared {
+  tree: ReadingTree;
+  measures: MeasureNode[];
+  every: number;
+  steps: Float64Array;
+}
+
+/** @throws ReadingError */
+export async function prepare(loader: Loader, job: Omit<ReadingJob, "type">): Promise<Prepared> {
   const tree = parseReading(job.text);
   const measures = measuresOf(tree.expression);
   let interval = 0;
@@ -33,7 +41,15 @@ export async function readWith(loader: Loader, job: Omit<ReadingJob, "type">): P
     for (const node of measures) interval = Math.max(interval, await loader.interval(node, job.from, job.to));
   }
   const every = stepOf(tree, job, interval);
-  const steps = stepBounds(job.from, job.to, every, job.zone);
+  return { tree, measures, every, steps: stepBounds(job.from, job.to, every, job.zone) };
+}
+
+/** @throws ReadingError, TooMuchError */
+export async function readPrepared(
+  loader: Loader,
+  job: Omit<ReadingJob, "type">,
+  { tree, measures, every, steps }: Prepared,
+): Promise<ReadingResult> {
   const sources = new Map<MeasureNode, Source>();
   for (const node of measures) sources.set(node, await loader.source(node, job.from, job.to, boundsOf(node, steps)));
   const result = evaluate(tree, job, every, sources);
@@ -41,4 +57,9 @@ export async function readWith(loader: Loader, job: Omit<ReadingJob, "type">): P
     for (const [node, source] of sources) result.warnings.push(await loader.whyEmpty(node, source, job));
   }
   return result;
+}
+
+/** Answers a reading with a loader that others share. @throws ReadingError, TooMuchError */
+export async function readWith(loader: Loader, job: Omit<ReadingJob, "type">): Promise<ReadingResult> {
+  return readPrepared(loader, job, await prepare(loader, job));
 }

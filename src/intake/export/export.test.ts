@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { Batch, itemsOf } from "@/core/otlp/batch";
+import { Batch, itemsOf } from "@/core/otlp/batch/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { anySpan } from "@/core/pipeline/arbitrary";
 import { backoff } from "./backoff";

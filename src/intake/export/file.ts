@@ -1,6 +1,6 @@
 import { mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import path from "node:path";
-import type { Outgoing } from "@/core/otlp/batch";
+import type { Outgoing } from "@/core/otlp/batch/batch";
 import type { QueuedExporter } from "@/core/pipeline/exporters";
 import { setting } from "@/core/settings/environment";
 import { requestOf } from "./request";

@@ -3,7 +3,7 @@ import type { BlockList } from "node:net";
 import { promisify } from "node:util";
 import zlib from "node:zlib";
 import { logsRequest } from "@/core/log/write";
-import type { Outgoing } from "@/core/otlp/batch";
+import type { Outgoing } from "@/core/otlp/batch/batch";
 import { decodeMessage } from "@/core/otlp/decode";
 import { encodeMessage } from "@/core/otlp/encode";
 import { outgoing } from "@/core/otlp/outgoing";

@@ -1,6 +1,6 @@
 import type { BlockList } from "node:net";
 import type pg from "pg";
-import { itemsOf, type Outgoing } from "@/core/otlp/batch";
+import { itemsOf, type Outgoing } from "@/core/otlp/batch/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { packBatch, unpackBatch } from "@/core/pipeline/block";
 import type { QueuedExporter } from "@/core/pipeline/exporters";

@@ -1,4 +1,4 @@
-import { Batch, itemsOf, type Outgoing } from "@/core/otlp/batch";
+import { Batch, itemsOf, type Outgoing } from "@/core/otlp/batch/batch";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 
 /** Content in parts of at most so many items, each exemplar counted as well; one point with more of them goes alone. */

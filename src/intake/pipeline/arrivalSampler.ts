@@ -1,4 +1,4 @@
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import type { ArrivalSample } from "@/store/pipeline/samples";
 
 /** Of how many seconds points may come at once. */

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import type { LogRecord } from "@/core/log/model";
-import type { Batch } from "@/core/otlp/batch";
+import type { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import { EMPTY_PIPELINE, type PipelineConfig } from "@/core/pipeline/config";

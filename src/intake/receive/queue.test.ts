@@ -1,5 +1,5 @@
 import type { LogRecord } from "@/core/log/model";
-import { Batch, noSideOutputs } from "@/core/otlp/batch";
+import { Batch, noSideOutputs } from "@/core/otlp/batch/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import type { Span } from "@/core/span/model";
 import { isContentError } from "@/store/database/contentError";

@@ -1,4 +1,4 @@
-import { type Batch, itemsOf } from "@/core/otlp/batch";
+import { type Batch, itemsOf } from "@/core/otlp/batch/batch";
 import { divided, subjectOf } from "@/core/otlp/divide";
 import { FullError } from "./budget";
 

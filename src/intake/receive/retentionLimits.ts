@@ -1,6 +1,6 @@
 import type pg from "pg";
 import type { RecordAdmission } from "@/core/otlp/admit";
-import type { Admission } from "@/core/otlp/batch";
+import type { Admission } from "@/core/otlp/batch/admission";
 import { LIMITS } from "@/core/otlp/limits";
 import { RAW } from "@/store/database/partitions";
 import { DEFAULT_RECORDS, recordsKept } from "@/store/records/records";

@@ -4,7 +4,7 @@ import type { FailureCode, TargetEntry } from "@/core/api/targets";
 import type { Attributes } from "@/core/metric/model";
 import { collects } from "@/core/openmetrics/choice";
 import { Converter, noteGone, targetInfo } from "@/core/openmetrics/convert";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "@/core/otlp/dictionary";
 import { ScrapeError } from "@/core/scrape/failure";
 import { OWN_SERVICE } from "@/store/registry/catalogue";

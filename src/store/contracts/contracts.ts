@@ -21,7 +21,9 @@ export async function currentContract(pool: pg.Pool, name: string): Promise<Cont
 }
 
 /** Every contract that counts now, by name. */
-export async function listContracts(pool: pg.Pool): Promise<(ContractEntry & { body: ContractBody })[]> {
+export async function listContracts(
+  pool: pg.Pool | pg.PoolClient,
+): Promise<(ContractEntry & { body: ContractBody })[]> {
   const rows = await drizzle(pool)
     .selectDistinctOn([contract.name])
     .from(contract)
@@ -67,22 +69,28 @@ export function saveContracts(
   pool: pg.Pool,
   all: readonly ContractSave[],
 ): Promise<{ name: string; version: number }[]> {
-  return transaction(pool, async (client) => {
-    await client.query("SELECT pg_advisory_xact_lock($1)", [LOCKS.contracts]);
-    const saved: { name: string; version: number }[] = [];
-    for (const { name, body, note, who, based } of all) {
-      const [latest] = await drizzle(client)
-        .select()
-        .from(contract)
-        .where(eq(contract.name, name))
-        .orderBy(desc(contract.version))
-        .limit(1);
-      if (based !== undefined && based !== (latest?.version ?? 0)) throw new OutdatedContract(latest ?? null);
-      if (latest ? same(latest.body, body) : body === null) continue;
-      const version = (latest?.version ?? 0) + 1;
-      await drizzle(client).insert(contract).values({ name, version, at: Date.now(), who, note, body });
-      saved.push({ name, version });
-    }
-    return saved;
-  });
+  return transaction(pool, (client) => saveContractsIn(client, all));
+}
+
+/** Saves new versions within a transaction. @returns the versions saved @throws OutdatedContract */
+export async function saveContractsIn(
+  client: pg.PoolClient,
+  all: readonly ContractSave[],
+): Promise<{ name: string; version: number }[]> {
+  await client.query("SELECT pg_advisory_xact_lock($1)", [LOCKS.contracts]);
+  const saved: { name: string; version: number }[] = [];
+  for (const { name, body, note, who, based } of all) {
+    const [latest] = await drizzle(client)
+      .select()
+      .from(contract)
+      .where(eq(contract.name, name))
+      .orderBy(desc(contract.version))
+      .limit(1);
+    if (based !== undefined && based !== (latest?.version ?? 0)) throw new OutdatedContract(latest ?? null);
+    if (latest ? same(latest.body, body) : body === null) continue;
+    const version = (latest?.version ?? 0) + 1;
+    await drizzle(client).insert(contract).values({ name, version, at: Date.now(), who, note, body });
+    saved.push({ name, version });
+  }
+  return saved;
 }

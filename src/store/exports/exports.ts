@@ -3,7 +3,7 @@ import { deflateRaw, inflateRaw } from "node:zlib";
 import type pg from "pg";
 import type { ExporterState } from "@/core/api/pipeline";
 import type { LogRecord } from "@/core/log/model";
-import { Batch, itemsOf, type Outgoing } from "@/core/otlp/batch";
+import { Batch, itemsOf, type Outgoing } from "@/core/otlp/batch/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import { packBatch, unpackBatch } from "@/core/pipeline/block";

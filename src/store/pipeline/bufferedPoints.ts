@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "@/core/otlp/dictionary";
 import { addPoints, openPoints, packPoints } from "@/core/pipeline/block";
 import { type BufferedSeries, readBufferedSeries } from "./bufferedSeries";

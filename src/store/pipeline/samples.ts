@@ -2,7 +2,7 @@ import { promisify } from "node:util";
 import { deflateRaw, inflateRaw } from "node:zlib";
 import type pg from "pg";
 import type { LogRecord } from "@/core/log/model";
-import type { Batch } from "@/core/otlp/batch";
+import type { Batch } from "@/core/otlp/batch/batch";
 import type { Signal } from "@/core/otlp/signals";
 import { packBatch } from "@/core/pipeline/block";
 import type { Span } from "@/core/span/model";

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import type { LogRecord } from "@/core/log/model";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import type { Span } from "@/core/span/model";
 import { packExports, type Queues } from "../exports/exports";
 import { ensureRecordPartitions, resourceIds, writeLogs, writeSpans } from "../records/records";

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { FLAG } from "@/core/metric/model";
-import { Batch } from "@/core/otlp/batch";
+import { Batch } from "@/core/otlp/batch/batch";
 import { Dictionary, type KnownSeries } from "@/core/otlp/dictionary";
 import { addAmount } from "@/core/pipeline/amount";
 import type { PipelineConfig } from "@/core/pipeline/config";

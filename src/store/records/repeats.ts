@@ -1,5 +1,5 @@
 import type pg from "pg";
-import type { Batch } from "@/core/otlp/batch";
+import type { Batch } from "@/core/otlp/batch/batch";
 import { MINUTE } from "@/core/window/lengths";
 
 /**

@@ -8,7 +8,8 @@ import { type Picks, predicate } from "@/core/reading/language/conditions";
 import { attributesOf } from "@/core/reading/language/needs";
 import { parseCondition } from "@/core/reading/language/parse";
 import { canonicalAttribute, ReadingError } from "@/core/reading/language/tree";
-import { orderedValues, type PickSource } from "@/core/sheet/pick";
+import { orderedValues } from "@/core/sheet/chosen";
+import type { PickSource } from "@/core/sheet/pick";
 import { OWN_SERVICE } from "../registry/catalogue";
 
 /** The values that picks can have, from what arrived. */

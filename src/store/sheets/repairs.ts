@@ -1,10 +1,13 @@
 import type pg from "pg";
 import { nameLikeness } from "@/core/contract/rename";
+import { type ContractRepair, contractRepairs } from "@/core/contract/repair";
 import { plateWords } from "@/core/sheet/pickText";
+import { readingsOf } from "@/core/sheet/plates";
 import { type Repair, type RepairChange, repaired } from "@/core/sheet/repair";
-import { readingsOf } from "@/core/sheet/sheet";
 import { needsIn } from "@/core/sheet/uses";
+import { type ContractSave, listContracts, saveContractsIn } from "../contracts/contracts";
 import { transaction } from "../database/connect";
+import { LOCKS } from "../database/locks";
 import { latestSheets, type SavedSheet, saveIn } from "./sheets";
 
 /** Names that changed where data comes from: what may stand in their place, and putting them right on all sheets. */
@@ -37,7 +40,7 @@ export async function replacementsFor(pool: pg.Pool, metric: string): Promise<Re
     metric,
   ]);
   const near = metrics
-    .map(({ name }) => ({ name, likeness: nameLikeness(metric, name) }))
+    .map(({ name }) => ({ name, likeness: nameLikeness(metric, name, ALIKE) }))
     .filter(({ likeness }) => likeness >= ALIKE)
     .sort((a, b) => b.likeness - a.likeness);
   for (const { name } of near) if (!offered.has(name)) offered.set(name, "its name is like it");
@@ -60,23 +63,43 @@ function repairsOf(sheets: readonly SavedSheet[], repair: Repair): (SheetRepair 
   });
 }
 
-/** What a repair would change, sheet by sheet. */
-export async function previewRepair(pool: pg.Pool, repair: Repair): Promise<SheetRepair[]> {
-  return repairsOf(await latestSheets(pool), repair).map(({ saved: _, ...rest }) => rest);
+/** What a repair changes on sheets and in contracts. */
+export interface Repaired {
+  sheets: SheetRepair[];
+  contracts: ContractRepair[];
 }
 
-/** Puts a name right on all sheets, each as its next version, all of them or none. @returns what was changed */
-export function applyRepair(pool: pg.Pool, repair: Repair, who: string): Promise<SheetRepair[]> {
+async function contractsOf(client: pg.Pool | pg.PoolClient, repair: Repair): Promise<ContractRepair[]> {
+  const contracts = await listContracts(client);
+  return contractRepairs(
+    contracts.map(({ body }) => body),
+    repair,
+  );
+}
+
+/** What a repair would change, sheet by sheet and contract by contract. */
+export async function previewRepair(pool: pg.Pool, repair: Repair): Promise<Repaired> {
+  const sheets = repairsOf(await latestSheets(pool), repair).map(({ saved: _, ...rest }) => rest);
+  return { sheets, contracts: await contractsOf(pool, repair) };
+}
+
+/** Puts a name right on all sheets and in all contracts, each as its next version, all of them or none. @returns what was changed */
+export function applyRepair(pool: pg.Pool, repair: Repair, who: string): Promise<Repaired> {
   return transaction(pool, async (client) => {
     await client.query("SELECT 1 FROM sheet WHERE deleted_at IS NULL ORDER BY id FOR UPDATE");
+    await client.query("SELECT pg_advisory_xact_lock($1)", [LOCKS.contracts]);
+    const note = `${repair.from} became ${repair.to}`.slice(0, 500);
     const all = repairsOf(await latestSheets(client), repair);
     for (const { id, saved } of all)
-      await saveIn(client, id, saved.version + 1, {
-        body: repaired(saved.body, repair).sheet,
-        who,
-        note: `${repair.from} became ${repair.to}`.slice(0, 500),
-      });
-    return all.map(({ saved: _, ...rest }) => rest);
+      await saveIn(client, id, saved.version + 1, { body: repaired(saved.body, repair).sheet, who, note });
+    const contracts = await contractsOf(client, repair);
+    const saves = contracts.flatMap(({ name, becomes, body }): ContractSave[] => {
+      if (!body) return [];
+      const withdrawn = becomes === name ? [] : [{ name, body: null, note, who }];
+      return [...withdrawn, { name: becomes, body, note, who }];
+    });
+    await saveContractsIn(client, saves);
+    return { sheets: all.map(({ saved: _, ...rest }) => rest), contracts };
   });
 }
 

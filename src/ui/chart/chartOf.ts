@@ -2,8 +2,8 @@ import { inUnit } from "@/core/reading/convert";
 import { type ReadingResult, type ReadingSeries, seriesKey } from "@/core/reading/result";
 import type { Look } from "@/core/sheet/looks";
 import type { Order } from "@/core/sheet/looks/definition";
-import { chosenSeries } from "@/core/sheet/shown/chosen";
 import { nameOf } from "@/core/sheet/shown/names";
+import { chosenSeries } from "@/core/sheet/shown/series";
 import { amountIn, writerFor } from "@/core/sheet/shown/writer";
 import { comparable, lenientUnit } from "@/core/unit/unit";
 import { PLAIN, strokesOf } from "./colours";
@@ -21,6 +21,8 @@ export interface ChartReading {
   names?: string;
   unit?: string;
   decimals?: number | null;
+  /** Whether its series may be added up. */
+  adds?: boolean;
 }
 
 export interface ChartOptions {
@@ -128,8 +130,12 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
     const inSide = inUnit(reading.result, unitOf(sides[place])) ?? reading.result;
     const chosen = chosenSeries(
       inSide,
-      reading.text,
-      { order: many && order === "as read" ? "largest first" : order, top, rest, names: reading.names ?? "" },
+      {
+        order: many && order === "as read" ? "largest first" : order,
+        top,
+        rest: rest && reading.adds === true,
+        names: reading.names ?? "",
+      },
       each,
     );
     more += chosen.rest ? 0 : chosen.others;
@@ -153,6 +159,7 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
       name: isRest ? "the rest" : nameOf(series, reading.names ?? "", of ? shorts[place] : "all"),
       side,
       write: (value) => writerFor(whole, { unit, decimals }, value),
+      share: result.share,
       earlier: false,
     };
   });

@@ -27,6 +27,8 @@ export interface Drawn {
   side: "left" | "right";
   /** Writes one of its values, in the form that fits it. */
   write: (value: number) => Writer;
+  /** Whether its values are parts of a whole. */
+  share: boolean;
   /** Whether it is of an earlier window, laid under the later one. */
   earlier: boolean;
 }

@@ -2,7 +2,7 @@ import { usePlotArea, useYAxisScale } from "recharts";
 import { shortName } from "../frame/names";
 import type { ChartProps } from "./chartProps";
 import type { Drawn, Row } from "./drawn";
-import { isDimmed } from "./hover";
+import type { Labels } from "./hover";
 import { MAX_LABEL, spreadLabels } from "./labels";
 
 /** Room that a name takes, px. */
@@ -14,7 +14,6 @@ export function EndNames({
   rows,
   more,
   offset,
-  pointed,
   point,
   onName,
 }: {
@@ -23,8 +22,7 @@ export function EndNames({
   more: number;
   /** Room that the axis at the right takes, px. */
   offset: number;
-  pointed: Record<string, string | null> | null;
-  point: (labels: Record<string, string | null> | null) => void;
+  point: (labels: Labels | null) => void;
   onName?: ChartProps["onName"];
 }) {
   const left = useYAxisScale("left");
@@ -56,7 +54,7 @@ export function EndNames({
           fill={stroke.colour}
           fontSize={12}
           fontWeight={650}
-          opacity={isDimmed(series.labels, pointed) ? 0.3 : 1}
+          opacity={`var(--name-${key}, 1)`}
           onPointerEnter={() => point(series.labels)}
           onPointerLeave={() => point(null)}
           onClick={(event) => onName?.(series.labels, { x: event.clientX, y: event.clientY })}

@@ -1,17 +1,17 @@
 "use client";
 
-import { createContext, type ReactNode, useContext, useMemo, useState, useSyncExternalStore } from "react";
+import { createContext, type ReactNode, useContext, useState, useSyncExternalStore } from "react";
 
-/** The moment that is pointed at, outside React: it changes with each move, and only crosshairs follow it. */
-class Pointed {
-  private moment: number | null = null;
+/** Something that changes with each move of the pointer, outside React: only those follow it who ask. */
+class Followed<T> {
+  private now: T | null = null;
   private readonly listeners = new Set<() => void>();
 
-  get = (): number | null => this.moment;
+  get = (): T | null => this.now;
 
-  set = (moment: number | null): void => {
-    if (moment === this.moment) return;
-    this.moment = moment;
+  set = (next: T | null): void => {
+    if (next === this.now) return;
+    this.now = next;
     for (const heard of this.listeners) heard();
   };
 
@@ -21,23 +21,22 @@ class Pointed {
   };
 }
 
-/** What is pointed at, shared by all charts of a page: a moment for the crosshair, and a label value. */
+export type Labels = Readonly<Record<string, string | null>>;
+
+/** What is pointed at, shared by all charts of a page: a moment for the crosshair, and the labels of a series. */
 interface Hover {
-  pointed: Pointed;
-  /** The labels of the series pointed at. */
-  labels: Record<string, string | null> | null;
-  setLabels: (labels: Record<string, string | null> | null) => void;
+  moment: Followed<number>;
+  labels: Followed<Labels>;
 }
 
 const Shared = createContext<Hover | null>(null);
 
 export function HoverScope({ children }: { children: ReactNode }) {
-  const [pointed] = useState(() => new Pointed());
-  const [labels, setLabels] = useState<Record<string, string | null> | null>(null);
-  const value = useMemo(() => ({ pointed, labels, setLabels }), [pointed, labels]);
-  return <Shared.Provider value={value}>{children}</Shared.Provider>;
+  const [hover] = useState<Hover>(() => ({ moment: new Followed(), labels: new Followed() }));
+  return <Shared.Provider value={hover}>{children}</Shared.Provider>;
 }
 
+/** Who asks is not drawn anew by what is pointed at. */
 export function useHover(): Hover {
   const hover = useContext(Shared);
   if (!hover) throw new Error("a chart stands outside a HoverScope");
@@ -46,15 +45,18 @@ export function useHover(): Hover {
 
 /** The moment that is pointed at. Who asks is drawn anew with each move. */
 export function usePointedMoment(): number | null {
-  const { pointed } = useHover();
-  return useSyncExternalStore(pointed.subscribe, pointed.get, () => null);
+  const { moment } = useHover();
+  return useSyncExternalStore(moment.subscribe, moment.get, () => null);
+}
+
+/** The labels of the series that is pointed at. Who asks is drawn anew with each. */
+export function usePointedLabels(): Labels | null {
+  const { labels } = useHover();
+  return useSyncExternalStore(labels.subscribe, labels.get, () => null);
 }
 
 /** Whether a series steps back because another one, with other values, is pointed at. */
-export function isDimmed(
-  labels: Record<string, string | null>,
-  pointed: Record<string, string | null> | null,
-): boolean {
+export function isDimmed(labels: Labels, pointed: Labels | null): boolean {
   if (!pointed) return false;
   const shared = Object.keys(pointed).filter((key) => key in labels);
   return shared.length > 0 && shared.some((key) => labels[key] !== pointed[key]);

@@ -1,6 +1,6 @@
 "use client";
 
-import { memo, type RefObject, useEffect, useMemo, useRef, useState } from "react";
+import { memo, type RefObject, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import {
   Area,
   CartesianGrid,
@@ -8,7 +8,6 @@ import {
   Line,
   ReferenceArea,
   ReferenceLine,
-  ResponsiveContainer,
   useOffset,
   usePlotArea,
   XAxis,
@@ -20,15 +19,13 @@ import { shortName } from "../frame/names";
 import { tick, tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
 import type { ChartProps } from "./chartProps";
-import { type Axis, type Row, rowsOf } from "./drawn";
+import { type Axis, type Drawn, type Row, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
-import { isDimmed, useHover } from "./hover";
+import { isDimmed, type Labels, useHover } from "./hover";
 import { MAX_LABEL, nameRows } from "./labels";
 import { Crosshair, momentInWords, type PlotBox } from "./readout";
 import { walk } from "./walk";
 
-/** Until it is measured. */
-const DEFAULT_WIDTH = 800;
 /** Room for the values at the left: no less than this, and so much for each figure. */
 const LEAST_AXIS = 62;
 const FIGURE = 6.7;
@@ -90,6 +87,30 @@ function axisWidth(axis: Axis): number {
   return Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...axis.ticks.map((value) => tickText(axis, value).length)));
 }
 
+/** Which series have bounds to draw, and values that stand alone: what nobody has is not laid out point by point. */
+function partsIn(rows: readonly Row[], drawn: readonly Drawn[]): { bounded: Set<string>; lone: Set<string> } {
+  const having = (part: string) =>
+    new Set(drawn.flatMap(({ key }) => (rows.some((row) => row[`${key} ${part}`] != null) ? [key] : [])));
+  return { bounded: having("bounds"), lone: having("dot") };
+}
+
+/** How strong what is drawn of a series is where another is pointed at, and its bounds where it is. */
+const DIM = { line: "0.25", area: "0.15", name: "0.3" };
+const SEEN_BOUNDS = "0.2";
+
+/** Lets the series step back that are not pointed at. */
+function dim({ style }: HTMLElement, drawn: readonly Drawn[], pointed: Labels | null): void {
+  for (const { key, series } of drawn) {
+    const back = isDimmed(series.labels, pointed);
+    for (const [part, value] of Object.entries(DIM)) {
+      if (back) style.setProperty(`--${part}-${key}`, value);
+      else style.removeProperty(`--${part}-${key}`);
+    }
+    if (pointed && !back) style.setProperty(`--bounds-${key}`, SEEN_BOUNDS);
+    else style.removeProperty(`--bounds-${key}`);
+  }
+}
+
 /** Values over time, drawn anew only with another answer: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
 export const LineChart = memo(function LineChart({
   chart,
@@ -102,7 +123,8 @@ export const LineChart = memo(function LineChart({
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const edges = useRef<PlotBox>({ left: 0, width: 1, top: 0, height: 0 });
-  const [width, setWidth] = useState(DEFAULT_WIDTH);
+  /** Of the frame, px; null until it is measured: a chart is drawn once, and not again at the width that it has. */
+  const [width, setWidth] = useState<number | null>(null);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
   const begun = useRef<number | null>(null);
   const frame = useRef<HTMLDivElement>(null);
@@ -113,17 +135,32 @@ export const LineChart = memo(function LineChart({
   const { drawn, left, right, style } = chart;
   const rows = useMemo(() => rowsOf(chart), [chart]);
   const lines = style === "lines" ? drawn : [];
+  const parts = useMemo(() => partsIn(rows, drawn), [rows, drawn]);
+  useLayoutEffect(() => {
+    const { current } = frame;
+    if (!current) return;
+    setWidth(current.clientWidth);
+    const observer = new ResizeObserver(() => setWidth(current.clientWidth));
+    observer.observe(current);
+    return () => observer.disconnect();
+  }, []);
+  // Which series is pointed at is told to the style: of many charts none is drawn anew for it.
+  useEffect(() => {
+    const tell = () => frame.current && dim(frame.current, drawn, hover.labels.get());
+    tell();
+    return hover.labels.subscribe(tell);
+  }, [hover.labels, drawn]);
   // What is pointed at is told to those who do not see it, without drawing the chart anew.
   useEffect(() => {
     const tell = () => {
-      const moment = hover.pointed.get();
+      const moment = hover.moment.get();
       frame.current?.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
       if (moment === null) frame.current?.removeAttribute("aria-valuetext");
       else frame.current?.setAttribute("aria-valuetext", momentInWords(chart, moment));
     };
     tell();
-    return hover.pointed.subscribe(tell);
-  }, [hover.pointed, chart, span]);
+    return hover.moment.subscribe(tell);
+  }, [hover.moment, chart, span]);
   const longest = Math.max(
     chart.more > 0 ? 11 : 4,
     ...drawn.map(({ name, earlier }) => (earlier ? 0 : Math.min(MAX_LABEL, name.length))),
@@ -131,7 +168,7 @@ export const LineChart = memo(function LineChart({
   const labelWidth = 14 + longest * 6.8;
   const leftWidth = axisWidth(left);
   const rightWidth = right ? axisWidth(right) : 0;
-  const room = width - labelWidth - leftWidth - rightWidth;
+  const room = (width ?? 0) - labelWidth - leftWidth - rightWidth;
   const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
   const axisProps = (axis: Axis) => ({
     ticks: axis.ticks,
@@ -169,16 +206,16 @@ export const LineChart = memo(function LineChart({
       className="relative touch-none outline-offset-2 select-none"
       style={{ height }}
       onKeyDown={(event) => {
-        const next = walk(chart.times, hover.pointed.get(), event.key, event.shiftKey);
+        const next = walk(chart.times, hover.moment.get(), event.key, event.shiftKey);
         if (next === undefined) return;
         event.preventDefault();
         event.stopPropagation();
-        hover.pointed.set(next);
+        hover.moment.set(next);
       }}
-      onBlur={() => hover.pointed.set(null)}
+      onBlur={() => hover.moment.set(null)}
       onPointerMove={(event) => {
         const at = timeAt(event.clientX, event.currentTarget);
-        hover.pointed.set(at);
+        hover.moment.set(at);
         if (begun.current === null) return;
         if (event.buttons === 0) return endDrag();
         // From here on the pointer may leave the chart, or the chart move away under it: the drag goes on.
@@ -186,7 +223,7 @@ export const LineChart = memo(function LineChart({
           event.currentTarget.setPointerCapture(event.pointerId);
         setDrag({ from: begun.current, to: at });
       }}
-      onPointerLeave={() => hover.pointed.set(null)}
+      onPointerLeave={() => hover.moment.set(null)}
       onPointerDown={(event) => {
         if (event.button === 0) begun.current = timeAt(event.clientX, event.currentTarget);
       }}
@@ -201,8 +238,10 @@ export const LineChart = memo(function LineChart({
       onPointerCancel={endDrag}
       onDoubleClick={() => window.history.back()}
     >
-      <ResponsiveContainer width="100%" height="100%" onResize={setWidth}>
+      {width !== null && width > 0 && (
         <ComposedChart
+          width={width}
+          height={height}
           data={rows}
           margin={{ top: 14, right: labelWidth, bottom: 0, left: 0 }}
           accessibilityLayer={false}
@@ -254,7 +293,7 @@ export const LineChart = memo(function LineChart({
             ];
           })}
           {style !== "lines" &&
-            drawn.map(({ key, stroke, series: one, side }) => (
+            drawn.map(({ key, stroke, side }) => (
               <Area
                 key={key}
                 yAxisId={side}
@@ -262,28 +301,30 @@ export const LineChart = memo(function LineChart({
                 stroke={stroke.colour}
                 strokeWidth={style === "stacked" ? 1 : 0}
                 fill={stroke.colour}
-                fillOpacity={isDimmed(one.labels, hover.labels) ? 0.15 : style === "stacked" ? 0.5 : 0.8}
+                fillOpacity={`var(--area-${key}, ${style === "stacked" ? 0.5 : 0.8})`}
                 isAnimationActive={false}
                 connectNulls={false}
                 activeDot={false}
                 type="linear"
               />
             ))}
-          {lines.map(({ key, stroke, series: one, side }) => (
-            <Area
-              key={`${key} bounds`}
-              yAxisId={side}
-              dataKey={`${key} bounds`}
-              stroke="none"
-              fill={stroke.colour}
-              fillOpacity={hover.labels && !isDimmed(one.labels, hover.labels) ? 0.2 : drawn.length > 3 ? 0 : 0.09}
-              isAnimationActive={false}
-              connectNulls={false}
-              activeDot={false}
-              type="linear"
-            />
-          ))}
-          {[...lines].reverse().map(({ key, stroke, series: one, side, earlier }) => (
+          {lines
+            .filter(({ key }) => parts.bounded.has(key))
+            .map(({ key, stroke, side }) => (
+              <Area
+                key={`${key} bounds`}
+                yAxisId={side}
+                dataKey={`${key} bounds`}
+                stroke="none"
+                fill={stroke.colour}
+                fillOpacity={`var(--bounds-${key}, ${drawn.length > 3 ? 0 : 0.09})`}
+                isAnimationActive={false}
+                connectNulls={false}
+                activeDot={false}
+                type="linear"
+              />
+            ))}
+          {[...lines].reverse().map(({ key, stroke, side, earlier }) => (
             <Line
               key={key}
               yAxisId={side}
@@ -291,8 +332,11 @@ export const LineChart = memo(function LineChart({
               dataKey={key}
               stroke={stroke.colour}
               strokeWidth={stroke.width}
-              strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : earlier ? 0.7 : 1}
-              dot={(dot) => <LoneDot {...dot} key={dot.key} lone={`${key} dot`} colour={stroke.colour} />}
+              strokeOpacity={`var(--line-${key}, ${earlier ? 0.7 : 1})`}
+              dot={
+                parts.lone.has(key) &&
+                ((dot) => <LoneDot {...dot} key={dot.key} lone={`${key} dot`} colour={stroke.colour} />)
+              }
               activeDot={false}
               isAnimationActive={false}
               connectNulls={false}
@@ -302,7 +346,7 @@ export const LineChart = memo(function LineChart({
           {chart.unsettled &&
             [...lines]
               .reverse()
-              .map(({ key, stroke, series: one, side }) => (
+              .map(({ key, stroke, side }) => (
                 <Line
                   key={`${key} fresh`}
                   yAxisId={side}
@@ -310,7 +354,7 @@ export const LineChart = memo(function LineChart({
                   stroke={stroke.colour}
                   strokeWidth={1}
                   strokeDasharray="3 3"
-                  strokeOpacity={isDimmed(one.labels, hover.labels) ? 0.25 : 0.8}
+                  strokeOpacity={`var(--line-${key}, 0.8)`}
                   dot={false}
                   activeDot={false}
                   isAnimationActive={false}
@@ -349,12 +393,11 @@ export const LineChart = memo(function LineChart({
             rows={rows}
             more={chart.more}
             offset={rightWidth}
-            pointed={hover.labels}
-            point={hover.setLabels}
+            point={hover.labels.set}
             onName={onName}
           />
         </ComposedChart>
-      </ResponsiveContainer>
+      )}
       <Crosshair chart={chart} edges={edges} labelWidth={labelWidth + rightWidth} />
     </div>
   );

@@ -1,6 +1,6 @@
 "use client";
 
-import { lazy, Suspense, useMemo, useState } from "react";
+import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import type { ReadingResult } from "@/core/reading/result";
 import { Guard } from "../frame/guard";
 import { chartOf } from "./chartOf";
@@ -8,6 +8,7 @@ import type { ChartProps } from "./chartProps";
 import { newestFirst } from "./colours";
 import { MAX_COLOURED, MAX_LINES } from "./drawn";
 import { ChartSkeleton } from "./skeleton";
+import { useTurn } from "./turn";
 import { ValueTable } from "./valueTable";
 
 const USUAL_HEIGHT = 240;
@@ -20,10 +21,14 @@ const LineChart = lazy(async () => ({ default: (await (asked ?? import("./lineCh
 /** Charts over time, with a word where one cannot be drawn, and as a table on demand. */
 export function TimeChart(props: ChartProps) {
   const [table, setTable] = useState(false);
+  const frame = useRef<HTMLDivElement>(null);
+  const ready = useTurn(frame);
   return (
     <Guard what="This chart" again={props.chart}>
-      <div className="group relative">
-        {table ? (
+      <div ref={frame} className="group relative">
+        {!ready ? (
+          <ChartSkeleton height={props.height} />
+        ) : table ? (
           <ValueTable chart={props.chart} height={props.height ?? USUAL_HEIGHT} />
         ) : (
           <Suspense fallback={<ChartSkeleton height={props.height} />}>

@@ -1,5 +1,6 @@
 import type { RefObject } from "react";
 import { settledSteps } from "@/core/reading/result";
+import { changeFigures, changeFrom } from "@/core/sheet/shown/change";
 import { digits } from "@/core/unit/format";
 import { shortName } from "../frame/names";
 import { moment as momentText } from "../frame/times";
@@ -36,7 +37,9 @@ function valueWithBounds({ series, write }: Drawn, i: number): { text: string; b
 export function momentInWords({ times, drawn }: Chart, moment: number): string {
   const index = times.findIndex((end) => end >= moment);
   if (index < 0) return momentText(moment);
-  const values = toldAt(drawn, index).map((one) => `${one.name} ${valueText(one, index)}`);
+  const values = toldAt(drawn, index).map((one) =>
+    [one.name, valueText(one, index), changeAt(drawn, one, index)].filter(Boolean).join(" "),
+  );
   return `${momentText(times[index])}: ${values.join(", ")}`;
 }
 
@@ -49,6 +52,13 @@ function toldAt(drawn: readonly Drawn[], index: number): readonly Drawn[] {
   if (drawn.length <= MAX_TOLD) return drawn;
   const value = ({ series }: Drawn) => series.values[index] ?? Number.NEGATIVE_INFINITY;
   return [...drawn].sort((a, b) => value(b) - value(a)).slice(0, MAX_TOLD);
+}
+
+/** How a line differs from the earlier window under it; "" where there is none, or no value on either side. */
+function changeAt(drawn: readonly Drawn[], { key, series, share, write, earlier }: Drawn, index: number): string {
+  const under = earlier ? undefined : drawn.find((one) => one.earlier && one.key === `${key}e`);
+  const change = under && changeFrom(under.series.values[index], series.values[index], share, "neither");
+  return change ? changeFigures(change, share, (by) => write(by).text(by)) : "";
 }
 
 /** The values at the crosshair, beside it. */
@@ -86,7 +96,9 @@ function Readout({
                   {shortName(name, MAX_NAME)}
                 </td>
                 <td className="num text-right whitespace-nowrap">{text}</td>
-                <td className="num pl-2 text-muted whitespace-nowrap">{bounds}</td>
+                <td className="num pl-2 text-muted whitespace-nowrap">
+                  {bounds} {changeAt(drawn, one, index)}
+                </td>
               </tr>
             );
           })}

@@ -30,6 +30,7 @@ export const PAGES = [
   { path: "/releases", title: "Releases", rung: true, found: true },
   { path: "/sheets", title: "Sheets", rung: true, found: true },
   { path: "/sheets/one", title: "A sheet", found: false },
+  { path: "/sheets/ready", title: "A ready sheet", found: false },
   { path: "/store", title: "Store", rung: true, found: true },
   { path: "/settings", title: "Your account", found: true },
   { path: "/settings/people", title: "People", found: true },

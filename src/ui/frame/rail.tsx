@@ -1,9 +1,12 @@
 "use client";
 
+import { usePathname } from "next/navigation";
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
+import { earlierText } from "@/core/window/earlier";
 import { HOUR } from "@/core/window/lengths";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
 import { MAX_LABEL, nameRows } from "../chart/labels";
+import { useEarlier } from "../query/earlier";
 import { usePlace, useSpan, useZone } from "../query/place";
 import { useRail, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
@@ -12,10 +15,13 @@ import { shortName } from "./names";
 import { clock, dayWithYear, duration, moment, tick, tickTimes, zoneOffset } from "./times";
 import type { Travel } from "./travel";
 
+/** An earlier window that lies nearer than this is the window itself, ms. */
+const LEAST_BACK = 5000;
+
 const WIDTH = 1000;
 const HEIGHT = 46;
 
-type Grip = "from" | "to" | "both" | "draw";
+type Grip = "from" | "to" | "both" | "draw" | "earlier";
 
 interface Drag {
   grip: Grip;
@@ -58,6 +64,10 @@ export function TimeRail({ travel }: { travel: Travel }) {
   const zone = useZone();
   const [drag, setDrag] = useState<Drag | null>(null);
   const [dragged, setDragged] = useState<Span | null>(null);
+  const [earlier, chooseEarlier] = useEarlier();
+  // Only sheets lay an earlier window under the one in hand.
+  const takesEarlier = usePathname().startsWith("/sheets/");
+  const [back, setBack] = useState<number | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const wide = rail.span;
   const shown = dragged ?? span;
@@ -71,12 +81,19 @@ export function TimeRail({ travel }: { travel: Travel }) {
     if (!wide || !span) return;
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
-    setDrag({ grip, at: timeAt(event.clientX), span });
+    const at = timeAt(event.clientX);
+    const second = takesEarlier && (event.shiftKey || grip === "earlier");
+    if (!second) return setDrag({ grip, at, span });
+    // Where it is taken up, it goes on from where it lies; else its middle comes to the pointer.
+    const lies = grip === "earlier" ? (earlier?.back ?? 0) : (span.from + span.to) / 2 - at;
+    setDrag({ grip: "earlier", at: at + lies, span });
+    if (grip !== "earlier") setBack(Math.max(0, lies));
   };
   const move = (event: ReactPointerEvent) => {
     if (!drag) return;
     const at = timeAt(event.clientX);
     const by = at - drag.at;
+    if (drag.grip === "earlier") return setBack(Math.max(0, -by));
     const { from, to } = drag.span;
     if (drag.grip === "from") setDragged({ from: Math.min(from + by, to - 10_000), to });
     else if (drag.grip === "to") setDragged({ from, to: Math.max(to + by, from + 10_000) });
@@ -84,9 +101,11 @@ export function TimeRail({ travel }: { travel: Travel }) {
     else setDragged({ from: Math.min(at, drag.at), to: Math.max(at, drag.at) });
   };
   const end = () => {
-    if (dragged && dragged.to - dragged.from >= 5000) chooseWindow(fixed(dragged.from, dragged.to));
+    if (drag?.grip === "earlier" && back !== null) chooseEarlier(back < LEAST_BACK ? "" : earlierText(back));
+    else if (dragged && dragged.to - dragged.from >= 5000) chooseWindow(fixed(dragged.from, dragged.to));
     setDrag(null);
     setDragged(null);
+    setBack(null);
   };
   const nudge = (grip: "from" | "to") => (event: KeyboardEvent) => {
     if (!span || (event.key !== "ArrowLeft" && event.key !== "ArrowRight")) return;
@@ -94,6 +113,14 @@ export function TimeRail({ travel }: { travel: Travel }) {
     const by = ((event.key === "ArrowLeft" ? -1 : 1) * (span.to - span.from)) / (event.shiftKey ? 4 : 24);
     const next = { ...span, [grip]: span[grip] + by };
     if (next.to - next.from >= 10_000) chooseWindow(fixed(next.from, next.to));
+  };
+
+  const liesBack = back ?? (takesEarlier ? (earlier?.back ?? null) : null);
+  const nudgeEarlier = (event: KeyboardEvent) => {
+    if (!span || liesBack === null || (event.key !== "ArrowLeft" && event.key !== "ArrowRight")) return;
+    event.preventDefault();
+    const by = ((event.key === "ArrowLeft" ? 1 : -1) * (span.to - span.from)) / (event.shiftKey ? 4 : 24);
+    if (liesBack + by >= LEAST_BACK) chooseEarlier(earlierText(liesBack + by));
   };
 
   const live = choice.type === "last";
@@ -195,6 +222,25 @@ export function TimeRail({ travel }: { travel: Travel }) {
                 width: `${((x(shown.to) - x(shown.from)) / WIDTH) * 100}%`,
               }}
               onPointerDown={begin("both")}
+            />
+          )}
+          {wide && span && liesBack !== null && span.to - liesBack > wide.from && (
+            <div
+              role="slider"
+              tabIndex={0}
+              aria-label="The earlier window"
+              aria-valuemin={wide.from}
+              aria-valuemax={span.from}
+              aria-valuenow={Math.round(Math.max(wide.from, span.from - liesBack))}
+              aria-valuetext={`from ${moment(span.from - liesBack)}`}
+              title="the earlier window: drag it, or move it with the arrow keys"
+              className="absolute inset-y-0 z-10 cursor-grab touch-none border-2 border-dashed border-secondary active:cursor-grabbing"
+              style={{
+                left: `${(Math.max(0, x(span.from - liesBack)) / WIDTH) * 100}%`,
+                width: `${((x(span.to - liesBack) - Math.max(0, x(span.from - liesBack))) / WIDTH) * 100}%`,
+              }}
+              onPointerDown={begin("earlier")}
+              onKeyDown={nudgeEarlier}
             />
           )}
           {marks.map(({ release, at }, i) => {

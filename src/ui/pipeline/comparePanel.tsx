@@ -1,6 +1,6 @@
 "use client";
 
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { CompareAnswer } from "@/core/api/copies";
 import type { ExporterConfig } from "@/core/pipeline/exporters";
 import { formatValue } from "@/core/unit/format";
@@ -36,6 +36,13 @@ export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig
     placeholderData: (before, query) =>
       query?.queryKey[1] === exporter?.id && query?.queryKey[2] === asked ? before : undefined,
   }));
+  // The pair that is furthest apart comes first.
+  const furthest = useMemo(() => {
+    const [pair] = data?.pairs ?? [];
+    if (!data || !pair) return null;
+    const one = (side: typeof pair.left) => (side ? [side] : []);
+    return together({ ...data.store, series: one(pair.left) }, { ...data.copy, series: one(pair.right) }, NAMES);
+  }, [data]);
   if (!exporter) return null;
   return (
     <section aria-label="Compare two destinations" className="plate mt-3 px-3 py-2">
@@ -70,16 +77,9 @@ export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig
       {data && !isFetching && (
         <>
           <p className="mt-1">{apartText(data.pairs, data.store.unit, NAMES)}</p>
-          {data.pairs.length > 0 && (
+          {furthest && (
             <>
-              <Lines
-                result={together(
-                  { ...data.store, series: data.pairs.slice(0, 1).flatMap(({ left }) => left ?? []) },
-                  { ...data.copy, series: data.pairs.slice(0, 1).flatMap(({ right }) => right ?? []) },
-                  NAMES,
-                )}
-                height={170}
-              />
+              <Lines result={furthest} height={170} />
               <Table
                 label="Both, series by series"
                 heads={[

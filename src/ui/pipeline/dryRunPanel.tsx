@@ -26,6 +26,7 @@ export function DryRunPanel({
   follow,
   onFollow,
   own,
+  others,
   onAgain,
 }: {
   tried: Tried;
@@ -36,6 +37,8 @@ export function DryRunPanel({
   follow: FollowAsked;
   onFollow: (asked: FollowAsked) => void;
   own: OwnReadings;
+  /** Sheets that were not tried, because the reader may not see them. */
+  others: number;
   onAgain: () => void;
 }) {
   const { dryRun, factor, span, problem } = tried;
@@ -106,7 +109,15 @@ export function DryRunPanel({
         </p>
       </section>
       {drafting && <MetricsPanel dryRun={dryRun} />}
-      {drafting && <ReadingsPanel readings={dryRun.readings} contracts={dryRun.contracts} own={own} />}
+      {drafting && (
+        <ReadingsPanel
+          readings={dryRun.readings}
+          contracts={dryRun.contracts}
+          plates={dryRun.plates}
+          others={others}
+          own={own}
+        />
+      )}
       <FollowPanel answer={dryRun.followed} asked={follow} onAsk={onFollow} />
     </>
   );

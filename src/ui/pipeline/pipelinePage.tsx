@@ -14,7 +14,7 @@ import { HoverScope } from "../chart/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { useDefinedInstruments } from "../query/instruments";
-import { useContracts, usePipeline } from "../query/pipeline";
+import { useContracts, usePipeline, usePlates } from "../query/pipeline";
 import { useNow } from "../query/place";
 import { useReading } from "../query/use";
 import { ComparePanel } from "./comparePanel";
@@ -37,6 +37,7 @@ const BACK = 2 * MINUTE;
 /** Readings, and contracts, that a draft is tried on. */
 const MAX_READINGS = 12;
 const MAX_CONTRACTS = 500;
+const MAX_PLATES = 2000;
 
 /** What comes in and passes steps, a second, as it runs. */
 function useLiveRates(published: boolean) {
@@ -124,6 +125,7 @@ export function PipelinePage() {
   const own = useOwnReadings();
   const looked = useLooked(own);
   const contracts = useContracts();
+  const plates = usePlates(draft.config !== null).data;
   const [follow, setFollow] = useState<FollowAsked>({ metric: "", find: "" });
   const { rates, received } = useLiveRates((data?.live.id ?? 0) > 0);
   const config = draft.config ?? data?.live.config;
@@ -138,6 +140,7 @@ export function PipelinePage() {
           draft: problems.size === 0 && draft.config ? draft.config : live,
           readings: drafting ? looked : [],
           contracts: drafting ? (contracts.data ?? []).slice(0, MAX_CONTRACTS) : [],
+          plates: drafting ? (plates?.plates ?? []).slice(0, MAX_PLATES) : [],
           follow,
         }
       : null,
@@ -225,6 +228,7 @@ export function PipelinePage() {
         follow={follow}
         onFollow={setFollow}
         own={own}
+        others={plates?.others ?? 0}
         onAgain={() => void arrivals.refetch()}
       />
       {tried.dryRun && (

@@ -1,7 +1,8 @@
 "use client";
 
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { Finding } from "@/core/contract/finding";
+import type { BrokenPlate } from "@/core/draft/brokenPlates";
 import type { ContractDryRun, ReadingDryRun } from "@/core/draft/watchedReading";
 import type { SideBySide } from "@/core/reading/differences";
 import { parseReading } from "@/core/reading/language/parse";
@@ -10,6 +11,7 @@ import type { ReadingResult } from "@/core/reading/result";
 import { formatValue } from "@/core/unit/format";
 import { Lines } from "../chart/lines";
 import { clock } from "../frame/times";
+import { BrokenPlates } from "./brokenPlates";
 import type { OwnReadings } from "./useOwnReadings";
 
 /** What people look at, answered on what is stored as it runs and as it is drafted. */
@@ -73,7 +75,8 @@ function Verdict({ draft, live, pairs, gone }: ReadingDryRun) {
 
 function Figure({ of, onRemove }: { of: ReadingDryRun; onRemove: (() => void) | null }) {
   const { text, at, live, draft } = of;
-  if (!live || !draft) return null;
+  const both = useMemo(() => live && draft && together(live, draft, NAMES), [live, draft]);
+  if (!both) return null;
   return (
     <figure aria-label={text}>
       <figcaption className="text-[13px]">
@@ -82,7 +85,7 @@ function Figure({ of, onRemove }: { of: ReadingDryRun; onRemove: (() => void) | 
         <br />
         <Verdict {...of} />
       </figcaption>
-      <Lines result={together(live, draft, NAMES)} height={150} />
+      <Lines result={both} height={150} />
     </figure>
   );
 }
@@ -160,10 +163,15 @@ function Contracts({ contracts }: { contracts: readonly ContractDryRun[] }) {
 export function ReadingsPanel({
   readings,
   contracts,
+  plates,
+  others,
   own,
 }: {
   readings: readonly ReadingDryRun[];
   contracts: readonly ContractDryRun[];
+  /** Plates of sheets that break, and how many sheets were not tried. */
+  plates: readonly BrokenPlate[];
+  others: number;
   own: OwnReadings;
 }) {
   const known = readings.filter(({ live, draft }) => (live?.series.length ?? 0) + (draft?.series.length ?? 0) > 0);
@@ -178,6 +186,7 @@ export function ReadingsPanel({
     <section aria-label="What people look at" className="plate mt-3 px-3 py-2">
       <h2 className="font-bold">What people look at</h2>
       <Contracts contracts={contracts} />
+      <BrokenPlates plates={plates} others={others} />
       {changed.length === 0 && (
         <p className="text-muted">
           {same.length === 0

@@ -47,3 +47,13 @@ export function useContracts() {
     staleTime: 60_000,
   });
 }
+
+/** What stands on all sheets, reading by reading. @param wanted whether it is needed now */
+export function usePlates(wanted: boolean) {
+  return useQuery({
+    queryKey: ["plates"],
+    queryFn: ({ signal }) => ask("GET /api/plates", {}, signal),
+    enabled: wanted,
+    staleTime: 60_000,
+  });
+}

@@ -1,6 +1,9 @@
 import type { Contract } from "@/core/api/calls";
-import { COSTLIEST } from "@/core/api/store";
+import { COSTLIEST } from "@/core/api/costliest";
 import type { ServicePlace } from "@/core/service/sections";
+import type { Chosen } from "@/core/sheet/chosen";
+import type { PickSource } from "@/core/sheet/pick";
+import { picksFor, picksIn } from "@/core/sheet/pickText";
 import { MINUTE } from "@/core/window/lengths";
 import { railSpan, type Span } from "@/core/window/window";
 import type { Input } from "./api";
@@ -14,6 +17,8 @@ export interface Question<K extends keyof Contract> {
   call: K;
   input: Input<Contract[K]>;
 }
+
+const NO_PICKS: Chosen = {};
 
 const question = <K extends keyof Contract>(queryKey: readonly unknown[], call: K, input: Input<Contract[K]>) =>
   ({ queryKey, call, input }) satisfies Question<K>;
@@ -30,8 +35,14 @@ export const ladderQuestion = (place: ServicePlace, metric: string | null, span:
     query: { ...place, ...span, metric: metric ?? "", zone },
   });
 
-export const readingQuestion = (text: string, span: Span, zone: string) =>
-  question(["reading", text, span, zone], "GET /api/reading", { query: { text, ...span, zone } });
+/** Of picks only those that it names tell its answers apart. @param picks what is chosen of those that it may name */
+export function readingQuestion(text: string, span: Span, zone: string, picks: Chosen = NO_PICKS) {
+  const named = picksIn(text).map((name) => [name, picks[name] ?? []] as const);
+  const chosen = Object.fromEntries(named.map(([name, values]) => [name, [...values]]));
+  return question(["reading", text, span, zone, ...(named.length > 0 ? [named] : [])], "GET /api/reading", {
+    query: { text, ...span, zone, ...(named.length > 0 ? { picks: chosen } : {}) },
+  });
+}
 
 const RAIL_GRAIN = MINUTE;
 
@@ -53,6 +64,9 @@ export const instancesQuestion = (span: Span) => question(["instances", span], "
 
 export const serviceMetricsQuestion = (place: ServicePlace) =>
   question(["service metrics", place], "GET /api/services/metrics", { query: place });
+
+export const serviceSectionsQuestion = (place: ServicePlace) =>
+  question(["service sections", place], "GET /api/services/sections", { query: place });
 
 export const slowQuestion = () => question(["slow"], "GET /api/slow", {});
 
@@ -78,3 +92,13 @@ export const sheetsQuestion = () => question(["sheets"], "GET /api/sheets", {});
 
 export const sheetQuestion = (id: string) =>
   question(["sheet", id], "GET /api/sheets/{id}", { params: { id }, query: {} });
+
+/** What somebody changed on a sheet and has not saved. */
+export const sheetDraftQuestion = (id: string) =>
+  question(["sheet draft", id], "GET /api/sheets/{id}/draft", { params: { id } });
+
+/** The values that a pick can have. @param chosen what is chosen of the picks that it may name */
+export const pickValuesQuestion = ({ source }: { source: PickSource }, chosen: Chosen) => {
+  const picks = picksFor({ source }, chosen) as Record<string, string[]>;
+  return question(["pick values", null, source, picks], "POST /api/picks/values", { body: { source, picks } });
+};

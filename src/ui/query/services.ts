@@ -4,7 +4,8 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { ReadingOutcome } from "@/core/api/readings";
 import type { InstanceEntry } from "@/core/api/services";
 import type { ReadingResult } from "@/core/reading/result";
-import { DEFAULT_SLOW, type ServicePlace } from "@/core/service/sections";
+import type { ServicePlace } from "@/core/service/sections";
+import { DEFAULT_SLOW } from "@/core/service/work";
 import type { Span } from "@/core/window/window";
 import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
@@ -13,6 +14,7 @@ import {
   instancesQuestion,
   sendersQuestion,
   serviceMetricsQuestion,
+  serviceSectionsQuestion,
   slowQuestion,
   targetsQuestion,
   totalsQuestion,
@@ -36,6 +38,17 @@ export function useServiceMetrics(place: ServicePlace) {
     refetchInterval: 15_000,
   });
 }
+
+/** What is always worth asking of a service. */
+export function useServiceSections(place: ServicePlace | null) {
+  return useQuery({
+    ...asking(serviceSectionsQuestion(place ?? NOWHERE)),
+    enabled: place !== null && place.service !== "",
+    refetchInterval: 15_000,
+  });
+}
+
+const NOWHERE: ServicePlace = { service: "", environment: "" };
 
 /** What counts as slow, by kind of work. */
 export function useSlow() {

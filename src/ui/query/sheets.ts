@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Pick as SheetPick } from "@/core/sheet/pick";
 import { ask } from "./api";
 import { asking } from "./asking";
-import { sheetQuestion, sheetsQuestion } from "./questions";
+import { pickValuesQuestion, sheetQuestion, sheetsQuestion } from "./questions";
 
 /** All sheets that the reader may see. */
 export function useSheets() {
@@ -23,12 +23,12 @@ export function usePickValues(
   link: string | null,
 ) {
   const chosen = picks as Record<string, string[]>;
+  const own = pick && link === null ? asking(pickValuesQuestion(pick, picks)) : null;
   return useQuery({
-    queryKey: ["pick values", link, pick?.source, picks],
-    queryFn: ({ signal }) =>
-      link === null
-        ? ask("POST /api/picks/values", { body: { source: pick!.source, picks: chosen } }, signal)
-        : ask("POST /api/shared/picks", { body: { link, pick: pick!.name, picks: chosen } }, signal),
+    queryKey: own?.queryKey ?? ["pick values", link, pick?.source, picks],
+    queryFn: (context) =>
+      own?.queryFn(context) ??
+      ask("POST /api/shared/picks", { body: { link: link!, pick: pick!.name, picks: chosen } }, context.signal),
     enabled: pick !== null && pick.source.of !== "text",
     staleTime: 20_000,
   });

@@ -1,6 +1,6 @@
 import type { Problem } from "@/core/api/readings";
 import type { ReadingResult } from "@/core/reading/result";
-import type { Chosen } from "@/core/sheet/pick";
+import type { Chosen } from "@/core/sheet/chosen";
 import type { Span } from "@/core/window/window";
 import { ApiProblem, ask, linesOf } from "./api";
 
@@ -15,17 +15,22 @@ export interface WantedReading {
   zone: string;
   /** What is chosen of picks, by name; an empty list: all. */
   picks: Chosen;
+  /** The answer that the page has: where it is still the same, nothing comes. */
+  held?: VersionedResult | undefined;
 }
+
+/** An answer with its version, where it has one: of a window that is over. */
+export type VersionedResult = ReadingResult & { version?: string };
 
 export interface Waiting extends WantedReading {
   signal: AbortSignal;
-  resolve: (result: ReadingResult) => void;
+  resolve: (result: VersionedResult) => void;
   reject: (error: unknown) => void;
 }
 
 /** A line of the answer: the place of the reading among those that were asked, and how it went. */
 type AnswerLine = { place: number } & (
-  | { ok: true; value: ReadingResult }
+  | { ok: true; value: ReadingResult | null; version: string | null }
   | { ok: false; status: number; problem: Problem }
 );
 
@@ -33,7 +38,7 @@ type AnswerLine = { place: number } & (
 const MAX_TOGETHER = 60;
 
 /** Asks readings, each together with those that are asked in the same moment. @throws ApiProblem with what is wrong */
-export type Asker = (wanted: WantedReading, signal: AbortSignal) => Promise<ReadingResult>;
+export type Asker = (wanted: WantedReading, signal: AbortSignal) => Promise<VersionedResult>;
 
 /** An asker that hands readings of one moment, over one window, on as a group. */
 export function gathering(sendGroup: (group: readonly Waiting[]) => Promise<void>): Asker {
@@ -86,7 +91,7 @@ async function sendGroup(group: readonly Waiting[]): Promise<void> {
   const left = allLeft(group);
   try {
     const body = {
-      readings: group.map((one) => ({ text: one.text })),
+      readings: group.map((one) => ({ text: one.text, known: one.held?.version ?? null })),
       from,
       to,
       zone,
@@ -95,8 +100,9 @@ async function sendGroup(group: readonly Waiting[]): Promise<void> {
     for await (const line of linesOf("POST /api/readings/lines", { body }, left)) {
       const answer = JSON.parse(line) as AnswerLine;
       const one = group[answer.place];
-      if (answer.ok) one.resolve(answer.value);
-      else one.reject(new ApiProblem(answer.problem, answer.status));
+      if (!answer.ok) one.reject(new ApiProblem(answer.problem, answer.status));
+      else if (answer.value === null) one.resolve(one.held!);
+      else one.resolve(answer.version === null ? answer.value : { ...answer.value, version: answer.version });
     }
     const lost = new ApiProblem({ title: "No answer", detail: "the answer broke off before it was whole" }, 0);
     for (const one of group) one.reject(lost);

@@ -1,15 +1,15 @@
 "use client";
 
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, type QueryClient, useQueries, useQuery } from "@tanstack/react-query";
 
 import { useMemo } from "react";
 import type { LadderAnswer, RailAnswer, ReleaseEntry } from "@/core/api/releases";
 import type { ReadingResult, ServicePlace } from "@/core/reading/result";
 import { placeIn } from "@/core/service/place";
-import type { Chosen } from "@/core/sheet/pick";
-import { picksIn } from "@/core/sheet/pickText";
+import type { Chosen } from "@/core/sheet/chosen";
+import { HOUR, MINUTE } from "@/core/window/lengths";
 import { railSpan, type Span } from "@/core/window/window";
-import { ask } from "./api";
+import { ask, isRefusal } from "./api";
 import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
 import { useNow, usePlace, useZone } from "./place";
@@ -23,7 +23,7 @@ import {
   releasesQuestion,
   storeQuestion,
 } from "./questions";
-import { type Asker, askReading } from "./together";
+import { type Asker, askReading, type VersionedResult } from "./together";
 
 /** The services there are; asked again while nothing has arrived. */
 export function useOverview() {
@@ -58,16 +58,29 @@ export function useReading(text: string, span: Span | null, picks: Chosen = NO_P
   return useSpanQuery<ReadingResult>([text, picks], span, (asked) => readingQuery(text, asked, zone, picks));
 }
 
-/** The query of a reading. Of picks only those that it names tell answers apart. */
+/** A window that ended so long ago is over, ms, and is asked again so often. */
+const OVER = 2 * HOUR;
+const AGAIN = MINUTE;
+const FAILED_AGAIN = 4000;
+
+function againAfter({ state }: { state: { status: string; error: unknown } }): number {
+  return state.status === "error" && !isRefusal(state.error) ? FAILED_AGAIN : AGAIN;
+}
+
+/** The query of a reading. */
 export function readingQuery(text: string, span: Span | null, zone: string, picks: Chosen, asker: Asker = askReading) {
-  const named = picksIn(text).map((name) => [name, picks[name] ?? []]);
+  const { queryKey } = readingQuestion(text, span!, zone, picks);
   return {
-    queryKey: [...readingQuestion(text, span!, zone).queryKey, ...(named.length > 0 ? [named] : [])],
-    queryFn: ({ signal }: { signal: AbortSignal }) => asker({ text, span: span!, zone, picks }, signal),
+    queryKey,
+    queryFn: ({ signal, client }: { signal: AbortSignal; client: QueryClient }) => {
+      const held = client.getQueryData<VersionedResult>(queryKey);
+      return asker({ text, span: span!, zone, picks, held }, signal);
+    },
     enabled: text.trim() !== "" && span !== null,
+    // Late points change what is over: it is asked again, and costs nothing where it is the same.
+    ...(span !== null && span.to < Date.now() - OVER ? { refetchInterval: againAfter } : {}),
     placeholderData: (previous: ReadingResult | undefined, query?: { queryKey: readonly unknown[] }) =>
-      query?.queryKey[1] === text &&
-      JSON.stringify(query.queryKey[4]) === JSON.stringify(named.length > 0 ? named : undefined)
+      query?.queryKey[1] === text && JSON.stringify(query.queryKey[4]) === JSON.stringify(queryKey[4])
         ? previous
         : undefined,
   };

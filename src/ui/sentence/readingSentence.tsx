@@ -3,7 +3,7 @@
 import type { MetricIdentity } from "@/core/metric/model";
 import { AGGREGATIONS, offeredFor, printAggregation } from "@/core/reading/aggregations";
 import { parseReading } from "@/core/reading/language/parse";
-import { printDuration, printReading, printTest } from "@/core/reading/language/print";
+import { printReading, printTest } from "@/core/reading/language/print";
 import { metricText } from "@/core/reading/language/quote";
 import {
   type Aggregation,
@@ -15,6 +15,7 @@ import {
   shortAttribute,
   type Test,
 } from "@/core/reading/language/tree";
+import { printDuration } from "@/core/window/durationText";
 import { DURATIONS } from "@/core/window/lengths";
 import { useAttributes, useMetrics } from "../query/use";
 import { Slot, type SlotOption } from "./slot";

@@ -46,6 +46,8 @@ function found(options: readonly SlotOption[], text: string): SlotOption[] {
 export function Slot({ name, children, options, onChoose, accept, placeholder, keepOpen, oneLine }: SlotProps) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
+  /** What was entered before there was anything of that name: what is chosen from may still be on its way. */
+  const [entered, setEntered] = useState<string | null>(null);
   const holder = useRef<HTMLSpanElement>(null);
   const button = useRef<HTMLButtonElement>(null);
   const id = useId();
@@ -69,19 +71,27 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
   const close = () => {
     setOpen(false);
     setText("");
+    setEntered(null);
     button.current?.focus();
   };
   const choose = (value: string) => {
+    setEntered(null);
     if (keepOpen) setText("");
     else close();
     onChoose(value);
   };
+  const chooseNow = useRef(choose);
+  chooseNow.current = choose;
   const own = text.trim();
   // Of very many, those that are found are picked out here: drawing all of them would hold the page up.
   const many = options.length > MANY;
   const listed = many ? found(options, own).slice(0, MANY) : options;
   const offersOwn = accept !== undefined && own !== "" && !options.some(({ value }) => value === own);
   const refusal = offersOwn ? accept(own) : null;
+  const awaited = open && entered !== null && entered === own ? found(options, own)[0] : undefined;
+  useEffect(() => {
+    if (awaited) chooseNow.current(awaited.value);
+  }, [awaited]);
 
   return (
     <span ref={holder} className="relative inline-block max-w-full align-bottom">
@@ -116,6 +126,8 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
                 event.stopPropagation();
                 close();
               }
+              if (event.key === "Enter" && own !== "" && !offersOwn && found(options, own).length === 0)
+                setEntered(own);
             }}
           >
             <Command.Input

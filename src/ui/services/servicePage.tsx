@@ -2,7 +2,8 @@
 
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { DEFAULT_SLOW, type Section, sectionsOf, type Work, written } from "@/core/service/sections";
+import type { Section } from "@/core/service/sections";
+import { DEFAULT_SLOW, type Work, written } from "@/core/service/work";
 import { HoverScope } from "../chart/hover";
 import { ReadingPlate } from "../chart/plate";
 import Link from "../frame/link";
@@ -10,7 +11,7 @@ import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { ask } from "../query/api";
 import { useMay } from "../query/me";
-import { useServiceMetrics, useSlow } from "../query/services";
+import { useServiceSections, useSlow } from "../query/services";
 import { useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
@@ -38,6 +39,7 @@ function SlowSlot({ work, slow }: { work: Work; slow: number }) {
       await ask("PUT /api/slow", { body: { [work]: seconds } });
       setProblem(null);
       await client.invalidateQueries({ queryKey: ["slow"] });
+      await client.invalidateQueries({ queryKey: ["service sections"] });
     } catch (error) {
       setProblem(error);
     }
@@ -61,7 +63,16 @@ function SlowSlot({ work, slow }: { work: Work; slow: number }) {
   );
 }
 
-function SectionPlates({ section, slow }: { section: Section; slow: Record<Work, number> }) {
+function SectionPlates({
+  section,
+  slow,
+  whole,
+}: {
+  section: Section;
+  slow: Record<Work, number>;
+  /** The address of its ready sheet; null where it has none. */
+  whole: string | null;
+}) {
   return (
     <section aria-label={section.title} className="mt-4">
       <h2 className="mb-1.5 flex items-baseline gap-3 text-[17px] font-bold">
@@ -70,6 +81,11 @@ function SectionPlates({ section, slow }: { section: Section; slow: Record<Work,
           <span className="text-[13.5px] font-normal">
             <SlowSlot work={section.work} slow={slow[section.work]} />
           </span>
+        )}
+        {whole && (
+          <Link className="slot ml-auto text-[13.5px] font-normal" href={whole} title="with more ways to look at it">
+            as a sheet<span className="sr-only"> of {section.title}</span>
+          </Link>
         )}
       </h2>
       <div className="grid grid-cols-1 gap-3 md:grid-cols-2 xl:grid-cols-3">
@@ -85,23 +101,22 @@ function SectionPlates({ section, slow }: { section: Section; slow: Record<Work,
 export function ServicePage() {
   const place = useService();
   const carried = useCarried();
-  const metrics = useServiceMetrics(place ?? { service: "", environment: "" });
+  const { data, error } = useServiceSections(place);
   const slow = useSlow().data ?? DEFAULT_SLOW;
-  const sections = place && metrics.data ? sectionsOf(metrics.data, place, slow) : [];
   return (
     <HoverScope>
       <header className="flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-[24px] leading-none font-bold wrap-anywhere">
           {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
         </h1>
-        {place && metrics.data && (
+        {place && data && (
           <p className="text-muted">
             {place.environment && (
               <>
                 in <b>{place.environment}</b>,{" "}
               </>
             )}
-            {metrics.data.length} {metrics.data.length === 1 ? "metric" : "metrics"}
+            {data.metrics} {data.metrics === 1 ? "metric" : "metrics"}
           </p>
         )}
         <p className="ml-auto flex gap-x-4">
@@ -113,15 +128,20 @@ export function ServicePage() {
           </Link>
         </p>
       </header>
-      {metrics.error && !metrics.data && <ProblemNote error={metrics.error} />}
-      {metrics.data?.length === 0 && (
+      {error && !data && <ProblemNote error={error} />}
+      {data?.metrics === 0 && (
         <div className="plate mt-3 p-4">
           <h2 className="font-bold">Nothing has arrived from this service</h2>
           <p className="mt-1 text-muted">Choose another above, or add it as a source.</p>
         </div>
       )}
-      {sections.map((section) => (
-        <SectionPlates key={section.title} section={section} slow={slow} />
+      {data?.sections.map((section) => (
+        <SectionPlates
+          key={section.title}
+          section={section}
+          slow={slow}
+          whole={section.ready && `/sheets/ready${carried}${carried ? "&" : "?"}ready=${section.ready}`}
+        />
       ))}
     </HoverScope>
   );

@@ -2,28 +2,19 @@
 
 import { usePathname, useSearchParams } from "next/navigation";
 import { useCallback, useMemo } from "react";
+import { addressName, type Chosen, picksInAddress } from "@/core/sheet/chosen";
 import { type Hold, holdParameter, holdsIn } from "@/core/sheet/holds";
-import { addressName } from "@/core/sheet/pick";
-import { DURATIONS } from "@/core/window/lengths";
-import { picksIn } from "../query/picks";
+import { type Earlier, earlierIn } from "@/core/window/earlier";
 
 /** What stands in the address of a sheet: which one, what is picked, what it is held to, and an earlier window beside it. */
-
-/** Earlier windows that can be laid under this one, with their words. */
-export const AGAINST: readonly { value: string; label: string }[] = [
-  { value: "1h", label: "an hour before" },
-  { value: "1d", label: "a day before" },
-  { value: "1w", label: "a week before" },
-  { value: "4w", label: "four weeks before" },
-];
 
 export interface SheetAddress {
   sheet: string | null;
   /** By name; a pick that is not here was not chosen. */
   picks: Readonly<Record<string, readonly string[]>>;
   holds: readonly Hold[];
-  /** How far back the earlier window lies, ms, and how it is called; null for none. */
-  against: { value: string; back: number; words: string } | null;
+  /** The earlier window; null for none. */
+  against: Earlier | null;
   /** Whether only the sheet is shown, for a wall. */
   wall: boolean;
 }
@@ -36,12 +27,13 @@ export type ChangeAddress = {
   wall: (on: boolean) => void;
 };
 
-/** An earlier window by how it is written; null for none. */
-export function againstIn(value: string | null): SheetAddress["against"] {
-  const found = AGAINST.find((one) => one.value === value);
-  if (!found) return null;
-  const back = Number(found.value.slice(0, -1)) * DURATIONS[found.value.slice(-1)];
-  return { value: found.value, back, words: found.label };
+/** The address of a reading on Scratch, with what is picked. @param carried the query that goes from page to page */
+export function scratchAddress(text: string, carried: string, chosen: Chosen): string {
+  const parameters = new URLSearchParams(carried);
+  parameters.set("reading", text);
+  for (const [name, values] of Object.entries(chosen))
+    for (const value of values) parameters.append(addressName(name), value);
+  return `/scratch?${parameters}`;
 }
 
 export function useSheetAddress(): [SheetAddress, ChangeAddress] {
@@ -52,9 +44,9 @@ export function useSheetAddress(): [SheetAddress, ChangeAddress] {
     const read = new URLSearchParams(text);
     return {
       sheet: read.get("sheet"),
-      picks: picksIn(read),
+      picks: picksInAddress(read),
       holds: holdsIn(read),
-      against: againstIn(read.get("against")),
+      against: earlierIn(read.get("against")),
       wall: read.get("wall") === "yes",
     };
   }, [text]);

@@ -1,74 +1,15 @@
 "use client";
 
 import { Fragment, useState } from "react";
-import { changeBand, moveBand, removeBand } from "@/core/sheet/edit";
 import { filledIn } from "@/core/sheet/pickText";
 import type { Band, Sheet } from "@/core/sheet/sheet";
 import type { Editing } from "./edit/editing";
-import { type Dragged, Handle, PlateGap } from "./edit/landing";
-import { PlateEditor } from "./edit/plateEditor";
+import type { Dragged } from "./edit/landing";
+import { useEditParts } from "./editScope";
 import { PlateView } from "./plateView";
 import { pickWords, useScope } from "./scope";
 
 const counted = (count: number) => (count === 1 ? "1 plate" : `${count} plates`);
-
-function BandBar({ band, editing, place, count }: { band: Band; editing: Editing; place: number; count: number }) {
-  const words = band.title === "" ? "this band" : `the band ${band.title}`;
-  const move = (to: number) => editing.change("move a band", moveBand(band.id, to));
-  return (
-    <>
-      <Handle
-        dragged={{ what: "band", id: band.id }}
-        label={`Move ${words}: up and down move it, Delete takes it out`}
-        onKey={({ key }) => {
-          if (key === "ArrowUp") move(place - 1);
-          else if (key === "ArrowDown") move(place + 1);
-          else if (key === "Delete") editing.change("take a band out", removeBand(band.id));
-          else return false;
-          return true;
-        }}
-      >
-        ⠿
-      </Handle>
-      <input
-        className="input input-sm w-64 font-bold"
-        aria-label="title of the band"
-        placeholder="a band without a title"
-        value={band.title}
-        maxLength={120}
-        onChange={(event) => editing.change("name a band", changeBand(band.id, { title: event.target.value }), true)}
-      />
-      <span className="flex gap-3 text-[12.5px]">
-        <button
-          type="button"
-          className="slot"
-          aria-pressed={band.folded}
-          onClick={() => editing.change("fold a band", changeBand(band.id, { folded: !band.folded }))}
-        >
-          {band.folded ? "opens folded" : "opens unfolded"}
-        </button>
-        {place > 0 && (
-          <button type="button" className="slot" aria-label={`move ${words} up`} onClick={() => move(place - 1)}>
-            up
-          </button>
-        )}
-        {place < count - 1 && (
-          <button type="button" className="slot" aria-label={`move ${words} down`} onClick={() => move(place + 1)}>
-            down
-          </button>
-        )}
-        <button
-          type="button"
-          className="slot"
-          aria-label={`take ${words} out`}
-          onClick={() => editing.change("take a band out", removeBand(band.id))}
-        >
-          take out
-        </button>
-      </span>
-    </>
-  );
-}
 
 /** A titled strip of plates that can be folded away. */
 export function BandView({
@@ -95,6 +36,7 @@ export function BandView({
 }) {
   const [folded, setFolded] = useState(band.folded);
   const { picks } = useScope();
+  const parts = useEditParts();
   const title = filledIn(band.title, pickWords(sheet, picks));
   const hidden = folded && !editing;
   const { plates } = band;
@@ -102,8 +44,8 @@ export function BandView({
   return (
     <section aria-label={title || "A band"} className="mt-4">
       <header className="mb-2 flex items-center gap-3">
-        {editing ? (
-          <BandBar band={band} editing={editing} place={place} count={sheet.bands.length} />
+        {editing && parts ? (
+          <parts.BandBar band={band} editing={editing} place={place} count={sheet.bands.length} />
         ) : (
           <h2 className="text-[15px] font-bold">
             <button
@@ -126,7 +68,7 @@ export function BandView({
         <div className="flex flex-wrap gap-3">
           {plates.map((plate, i) => (
             <Fragment key={plate.id}>
-              {editing && <PlateGap sheet={sheet} band={band.id} at={i} dragged={dragged} />}
+              {parts && <parts.PlateGap sheet={sheet} band={band.id} at={i} dragged={dragged} />}
               <PlateView
                 sheet={sheet}
                 plate={plate}
@@ -137,7 +79,7 @@ export function BandView({
               />
             </Fragment>
           ))}
-          {editing && <PlateGap sheet={sheet} band={band.id} at={plates.length} dragged={dragged} />}
+          {parts && <parts.PlateGap sheet={sheet} band={band.id} at={plates.length} dragged={dragged} />}
           {editing && plates.length < 4 && (
             <button
               type="button"
@@ -149,8 +91,8 @@ export function BandView({
           )}
         </div>
       )}
-      {editing && edited && (
-        <PlateEditor key={edited.id} plate={edited} editing={editing} onClose={() => onOpen(null)} />
+      {editing && parts && edited && (
+        <parts.PlateEditor key={edited.id} plate={edited} editing={editing} onClose={() => onOpen(null)} />
       )}
     </section>
   );

@@ -3,8 +3,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { addBand, addPlate, newPartId, withChange } from "@/core/sheet/edit";
+import { EMPTY_SHEET } from "@/core/sheet/empty";
 import { proposedLook } from "@/core/sheet/propose";
-import { EMPTY_SHEET, plate as plateSchema, type Sheet } from "@/core/sheet/sheet";
+import { plate as plateSchema, type Sheet } from "@/core/sheet/sheet";
 import { Dialog } from "../frame/dialog";
 import type { InHand } from "../frame/inHand";
 import Link from "../frame/link";

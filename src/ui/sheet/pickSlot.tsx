@@ -1,18 +1,12 @@
 "use client";
 
 import { useMemo } from "react";
-import { ALL, type Chosen, chosenWords, type Pick } from "@/core/sheet/pick";
-import { picksIn } from "@/core/sheet/pickText";
+import { ALL, type Chosen, chosenWords } from "@/core/sheet/chosen";
+import type { Pick } from "@/core/sheet/pick";
+import { picksFor } from "@/core/sheet/pickText";
 import { usePickValues } from "../query/sheets";
 import { Slot, type SlotOption } from "../sentence/slot";
 import { useScope } from "./scope";
-
-/** The picks that the values of another depend on, with what is chosen of them. */
-export function picksFor({ source }: Pick, chosen: Chosen): Record<string, readonly string[]> {
-  const named =
-    source.of === "values" ? picksIn(source.where) : source.of === "releases" ? picksIn(source.service) : [];
-  return Object.fromEntries(named.map((name) => [name, chosen[name] ?? []]));
-}
 
 /** A pick in the sentence at the head: what is chosen, and the others to choose from. */
 export function PickSlot({

@@ -3,12 +3,12 @@
 import { lazy, Suspense, useMemo, useRef } from "react";
 import { inUnit } from "@/core/reading/convert";
 import type { ReadingsPlate } from "@/core/sheet/sheet";
+import { earlierIn } from "@/core/window/earlier";
 import type { Span } from "@/core/window/window";
 import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
 import { isRefusal } from "../query/api";
 import { useMarksOf } from "../query/use";
-import { againstIn } from "./address";
 import { LookedAt } from "./looks";
 import type { ShownReading } from "./looks/props";
 import { NothingToShow, Replacements } from "./missing";
@@ -68,7 +68,7 @@ export function PlateBody({
   const answers = useReadings(held, span);
   // A number has an earlier window of its own, unless the sheet has one.
   const { back, words } = scope.against ??
-    againstIn(plate.look.as === "number" ? plate.look.against : null) ?? { back: 0, words: "" };
+    earlierIn(plate.look.as === "number" ? plate.look.against : null) ?? { back: 0, words: "" };
   const before = useMemo(
     () => (span && back > 0 ? { from: span.from - back, to: span.to - back } : null),
     [span, back],

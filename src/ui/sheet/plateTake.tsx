@@ -1,8 +1,7 @@
 "use client";
 
 import { useState } from "react";
-import { kindOfLook, type Look } from "@/core/sheet/looks";
-import { stepsCsv, windowCsv } from "@/core/sheet/shown/csv";
+import type { Look } from "@/core/sheet/looks";
 import { saveFile } from "../frame/save";
 import type { ShownReading } from "./looks/props";
 
@@ -10,7 +9,11 @@ import type { ShownReading } from "./looks/props";
 export function PlateTake({ name, look, readings }: { name: string; look: Look; readings: readonly ShownReading[] }) {
   const [problem, setProblem] = useState<string | null>(null);
   const file = name.replace(/[^\p{L}\p{N}]+/gu, "-").replace(/^-|-$/g, "") || "plate";
-  const csv = () => {
+  const csv = async () => {
+    const [{ kindOfLook }, { stepsCsv, windowCsv }] = await Promise.all([
+      import("@/core/sheet/looks"),
+      import("@/core/sheet/shown/csv"),
+    ]);
     const all = readings.map(({ asked, names, result }) => ({ text: asked, names, result }));
     const steps = kindOfLook(look.as).shows === "steps" || (look.as === "bars" && look.over === "time");
     saveFile(`${file}.csv`, steps ? stepsCsv(all) : windowCsv(all), "text/csv");
@@ -42,7 +45,7 @@ export function PlateTake({ name, look, readings }: { name: string; look: Look; 
       data-beside="yes"
       className="flex gap-3 pt-0.5 text-[12px] opacity-0 group-hover/plate:opacity-100 focus-within:opacity-100 print:hidden"
     >
-      <button type="button" className="slot" onClick={csv}>
+      <button type="button" className="slot" onClick={() => void csv()}>
         CSV
       </button>
       <button type="button" className="slot" onClick={(event) => void picture(event.currentTarget, "png")}>

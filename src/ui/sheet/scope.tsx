@@ -3,8 +3,9 @@
 import { useQueries } from "@tanstack/react-query";
 import { createContext, useContext, useMemo } from "react";
 import type { ReadingResult } from "@/core/reading/result";
+import { type Chosen, chosenWords } from "@/core/sheet/chosen";
 import { heldReading } from "@/core/sheet/holds";
-import { type Chosen, chosenWords } from "@/core/sheet/pick";
+import type { Repair } from "@/core/sheet/repair";
 import type { Sheet } from "@/core/sheet/sheet";
 import { needsIn } from "@/core/sheet/uses";
 import type { Span } from "@/core/window/window";
@@ -24,7 +25,7 @@ export interface Scope {
   /** The link by which it is seen without an account; null for who is signed in. */
   link: string | null;
   /** Puts a name right on all sheets: asks first. It stays open when the plate that it began from has something to show. */
-  onRepair?: (from: string, to: string) => void;
+  onRepair?: (repair: Repair) => void;
   /** Does something with a value of a plate: opens what can be done with it. Missing where nothing can. */
   onValue?: (labels: Record<string, string | null>, at: { x: number; y: number }, text: string) => void;
 }
@@ -55,7 +56,7 @@ export function useHeldReadings(texts: readonly string[]): string[] | null {
     () => (holds.length === 0 ? [] : [...new Set(texts.flatMap((text) => needsIn(text).map(({ metric }) => metric)))]),
     [texts, holds],
   );
-  const known = useQueries({
+  const { ready, names } = useQueries({
     queries: metrics.map((metric) => ({
       queryKey: ["attributes", metric],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
@@ -69,11 +70,11 @@ export function useHeldReadings(texts: readonly string[]): string[] | null {
   });
   return useMemo(() => {
     if (holds.length === 0) return [...texts];
-    if (!known.ready) return null;
-    const names = JSON.parse(known.names) as string[][];
-    const has = (metric: string, attribute: string) => names[metrics.indexOf(metric)]?.includes(attribute) ?? false;
+    if (!ready) return null;
+    const known = JSON.parse(names) as string[][];
+    const has = (metric: string, attribute: string) => known[metrics.indexOf(metric)]?.includes(attribute) ?? false;
     return texts.map((text) => heldReading(text, holds, has));
-  }, [texts, holds, known, metrics]);
+  }, [texts, holds, ready, names, metrics]);
 }
 
 /** An answer, why there is none, and whether it is being asked. */

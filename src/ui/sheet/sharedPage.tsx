@@ -12,13 +12,11 @@ import { ask } from "../query/api";
 import { usePlace } from "../query/place";
 import { Slot } from "../sentence/slot";
 import { useSheetAddress } from "./address";
-import { BandView } from "./bandView";
 import { Freshness } from "./freshness";
+import { ReadBands } from "./readBands";
 import { SheetScope } from "./scope";
 import { PickSentence } from "./sheetHead";
 import { useChosen } from "./useChosen";
-
-const NOTHING = () => {};
 
 /** A sheet by a link, for who has no account: to be read, with its picks and any window. */
 export function SharedPage() {
@@ -62,20 +60,7 @@ function SharedSheet({ sheet, link, endsAt }: { sheet: Sheet; link: string; ends
       </header>
       <Freshness />
       <PickSentence sheet={sheet} chosen={chosen} address={{ ...address, holds: [] }} change={change} />
-      {sheet.bands.map((band, place) => (
-        <BandView
-          key={band.id}
-          sheet={sheet}
-          band={band}
-          place={place}
-          editing={null}
-          dragged={null}
-          open={null}
-          onOpen={NOTHING}
-          onAdd={NOTHING}
-          scratch={null}
-        />
-      ))}
+      <ReadBands sheet={sheet} scratch={null} />
     </SheetScope>
   );
 }

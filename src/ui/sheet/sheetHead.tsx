@@ -1,11 +1,12 @@
 "use client";
 
 import type { ReactNode } from "react";
+import type { Chosen } from "@/core/sheet/chosen";
 import { holdWords } from "@/core/sheet/holds";
-import type { Chosen } from "@/core/sheet/pick";
 import type { Sheet } from "@/core/sheet/sheet";
+import { EARLIER, earlierIn } from "@/core/window/earlier";
 import { Slot } from "../sentence/slot";
-import { AGAINST, type ChangeAddress, type SheetAddress } from "./address";
+import type { ChangeAddress, SheetAddress } from "./address";
 import { PickSlot } from "./pickSlot";
 
 /** How parts of a sentence follow each other: "a", "a and b", "a, b and c". */
@@ -54,7 +55,13 @@ export function PickSentence({
         </span>
       ))}
       {picks.length > 0 || holds.length > 0 ? ", against " : "Against "}
-      <Slot name="an earlier window" options={[{ value: "", label: "nothing" }, ...AGAINST]} onChoose={change.against}>
+      <Slot
+        name="an earlier window"
+        options={[{ value: "", label: "nothing" }, ...EARLIER]}
+        onChoose={change.against}
+        accept={(text) => (earlierIn(text) ? null : "how long before: 90m, 3h, 2d, 6w")}
+        placeholder="3h, 2d, or drag with Shift on the time rail"
+      >
         {against === null ? "nothing" : against.words}
       </Slot>
       {children}

@@ -1,11 +1,13 @@
 "use client";
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import dynamic from "next/dynamic";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import type { SheetEntry } from "@/core/api/sheets";
-import { printSheetFile } from "@/core/sheet/file";
-import { EMPTY_SHEET } from "@/core/sheet/sheet";
+import { EMPTY_SHEET } from "@/core/sheet/empty";
+import type { SheetFile } from "@/core/sheet/file";
+import type { Repair } from "@/core/sheet/repair";
 import { Dialog } from "../frame/dialog";
 import { Field, Form } from "../frame/form";
 import Link from "../frame/link";
@@ -19,8 +21,11 @@ import { ask } from "../query/api";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useSheets } from "../query/sheets";
-import { ImportDialog } from "./importDialog";
+import { ReadyOffers } from "./readyOffers";
 import { RepairDialog } from "./repairDialog";
+
+/** What a file says is read by the schemas of sheets, which this page does not need before. */
+const ImportDialog = dynamic(() => import("./importDialog").then((module) => module.ImportDialog));
 
 /** Whether a sheet is what somebody looks for: by name, purpose, tag, or what it reads. */
 function isFound({ name, purpose, tags, metrics, attributes }: SheetEntry, wanted: string): boolean {
@@ -187,7 +192,7 @@ function Thrown({ entries, now }: { entries: readonly SheetEntry[]; now: number 
 /** Plates whose metric went away with a release, with what it probably became. */
 function WentEmpty() {
   const carried = useCarried();
-  const [repairing, setRepairing] = useState<{ from: string; to: string } | null>(null);
+  const [repairing, setRepairing] = useState<Repair | null>(null);
   const { data } = useQuery({
     queryKey: ["empty plates"],
     queryFn: ({ signal }) => ask("GET /api/repairs/empty", {}, signal),
@@ -207,7 +212,11 @@ function WentEmpty() {
             {to !== "" && (
               <>
                 ; it probably became{" "}
-                <button type="button" className="slot num" onClick={() => setRepairing({ from: metric, to })}>
+                <button
+                  type="button"
+                  className="slot num"
+                  onClick={() => setRepairing({ what: "metric", of: "", from: metric, to })}
+                >
                   {to}
                 </button>
               </>
@@ -215,7 +224,7 @@ function WentEmpty() {
           </li>
         ))}
       </ul>
-      {repairing && <RepairDialog {...repairing} onClose={() => setRepairing(null)} />}
+      {repairing && <RepairDialog repair={repairing} onClose={() => setRepairing(null)} />}
     </section>
   );
 }
@@ -233,9 +242,10 @@ export function SheetsPage() {
   const shown = there.filter((entry) => isFound(entry, find));
   const exportAll = async () => {
     try {
-      const sheets: Parameters<typeof printSheetFile>[0] = [];
+      const sheets: SheetFile["sheets"] = [];
       for (const { id } of shown)
         sheets.push({ id, sheet: (await ask("GET /api/sheets/{id}", { params: { id }, query: {} })).sheet });
+      const { printSheetFile } = await import("@/core/sheet/file");
       saveFile("sheets.json", printSheetFile(sheets), "application/json");
     } catch (failed) {
       setProblem(failed);
@@ -310,6 +320,7 @@ export function SheetsPage() {
           )}
         </section>
       )}
+      <ReadyOffers />
       <WentEmpty />
       <Thrown entries={(data ?? []).filter(({ deletedAt }) => deletedAt !== null)} now={now} />
       {importing && <ImportDialog onClose={() => setImporting(false)} />}

@@ -1,11 +1,11 @@
 "use client";
 
 import { useEffect, useMemo, useRef, useState } from "react";
-import { type Chosen, chosenOf, type Pick } from "@/core/sheet/pick";
-import { pickOrder } from "@/core/sheet/pickText";
+import { type Chosen, chosenOf } from "@/core/sheet/chosen";
+import type { Pick } from "@/core/sheet/pick";
+import { picksFor, picksInOrder } from "@/core/sheet/pickText";
 import type { Sheet } from "@/core/sheet/sheet";
 import { usePickValues } from "../query/sheets";
-import { picksFor } from "./pickSlot";
 
 /** What the first value of a pick depends on: where its values come from, and what is chosen of the picks that it names. */
 function questionOf(pick: Pick, chosen: Chosen): string {
@@ -14,10 +14,7 @@ function questionOf(pick: Pick, chosen: Chosen): string {
 
 /** What is chosen of each pick, also of those that have to be something and take the first that there is. */
 export function useChosen(sheet: Sheet, inAddress: Chosen, link: string | null) {
-  const picks = useMemo(
-    () => pickOrder(sheet.picks).order.map((name) => sheet.picks.find((pick) => pick.name === name)!),
-    [sheet.picks],
-  );
+  const picks = useMemo(() => picksInOrder(sheet.picks), [sheet.picks]);
   const firsts = useRef(new Map<string, string>());
   const { chosen, unknown } = chosenOf(picks, inAddress, (name, before) =>
     firsts.current.get(questionOf(picks.find((pick) => pick.name === name)!, before)),

@@ -2,7 +2,8 @@
 
 import dynamic from "next/dynamic";
 import { useDeferredValue, useState } from "react";
-import { COSTLIEST, type JobEntry, type ResolutionEntry, type StoreAnswer, type StoredMetric } from "@/core/api/store";
+import { COSTLIEST } from "@/core/api/costliest";
+import type { JobEntry, ResolutionEntry, StoreAnswer, StoredMetric } from "@/core/api/store";
 import { formatValue } from "@/core/unit/format";
 import { count, days, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";

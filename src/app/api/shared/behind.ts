@@ -1,4 +1,4 @@
-import type { Chosen } from "@/core/sheet/pick";
+import type { Chosen } from "@/core/sheet/chosen";
 import { pickOrder } from "@/core/sheet/pickText";
 import type { Sheet } from "@/core/sheet/sheet";
 import { sheetBehind } from "@/store/sheets/links";

@@ -1,12 +1,9 @@
 import { changeSlow, getSlow } from "@/core/api/calls/services";
-import { slowBounds } from "@/core/api/services";
-import { DEFAULT_SLOW } from "@/core/service/sections";
 import { serve } from "../serve";
 import { changeSetting, settingOf } from "../setting";
+import { SLOW } from "../slowBounds";
 
 export const dynamic = "force-dynamic";
-
-const SLOW = { name: "slow", schema: slowBounds, usual: DEFAULT_SLOW };
 
 export const GET = serve(getSlow, () => settingOf(SLOW));
 

@@ -17,7 +17,7 @@ const EXAMPLE = { from: 1764000000000, to: 1764003600000 };
 export const answerReading = call({
   method: "GET",
   path: "/api/reading",
-  does: "Answers a reading over the window (from, to].",
+  does: "Answers a reading over the window (from, to]. Of a window that is over, the answer has an ETag: asked with it in If-None-Match, what is still the same comes as 304 without being read or computed.",
   query: z.object({ text, ...window, every: length.optional(), zone, picks }).superRefine(orderly),
   answer: readingResult,
   example: { query: { text: "rate of http.server.request.duration by release", ...EXAMPLE } },
@@ -25,25 +25,19 @@ export const answerReading = call({
 
 const MAX_TOGETHER = 60;
 
-const together = z
-  .object({
-    readings: z
-      .array(z.object({ text, every: length.nullish() }))
-      .min(1)
-      .max(MAX_TOGETHER),
-    from: moment,
-    to: moment,
-    zone,
-    picks,
-  })
-  .superRefine(orderly);
+const one = z.object({ text, every: length.nullish() });
+
+const together = <T extends z.ZodType>(each: T) =>
+  z
+    .object({ readings: z.array(each).min(1).max(MAX_TOGETHER), from: moment, to: moment, zone, picks })
+    .superRefine(orderly);
 
 export const answerReadings = call({
   method: "POST",
   path: "/api/readings",
   does: "Answers several readings over one window, which share what they fetch and decode. Each answers for itself.",
   changes: false,
-  body: together,
+  body: together(one),
   answer: z.array(readingOutcome),
   example: { body: { readings: [{ text: "count of http.server.request.duration" }], ...EXAMPLE } },
 });
@@ -51,9 +45,13 @@ export const answerReadings = call({
 export const streamReadings = call({
   method: "POST",
   path: "/api/readings/lines",
-  does: "Answers several readings over one window, each as soon as it is there: a line of JSON with its place among those asked, and what the call before this one gives for it.",
+  does: "Answers several readings over one window, each as soon as it is there: a line of JSON with its place among those asked, what the call before this one gives for it, and a version, which is null while the answer may still change. Who sends that version along gets null for the value where it is still the same.",
   changes: false,
-  body: together,
+  body: together(
+    one.extend({
+      known: z.string().max(100).nullish().meta({ description: "The version of the answer that the asker holds." }),
+    }),
+  ),
   answer: plain("application/x-ndjson"),
   example: { body: { readings: [{ text: "count of http.server.request.duration" }], ...EXAMPLE } },
 });

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { orderly, place, window } from "../asked";
 import { call, done } from "../call";
-import { instanceEntry, serviceMetric, slowBounds } from "../services";
+import { instanceEntry, serviceMetric, serviceSections, slowBounds } from "../services";
 
 /** Who reports. */
 
@@ -21,6 +21,16 @@ export const getServiceMetrics = call({
   does: "Lists the metrics of a service.",
   query: z.object(place),
   answer: z.object({ metrics: z.array(serviceMetric) }),
+  example: { query: { service: "loans", environment: "production" } },
+});
+
+export const getServiceSections = call({
+  method: "GET",
+  path: "/api/services/sections",
+  counts: true,
+  does: "Lists what is always worth asking of a service, by what it sends.",
+  query: z.object(place),
+  answer: serviceSections,
   example: { query: { service: "loans", environment: "production" } },
 });
 

@@ -6,6 +6,7 @@ import {
   emptyPlate,
   pickQuestion,
   pickValues,
+  plateReading,
   repairAnswer,
   repairBody,
   savedSheet,
@@ -197,8 +198,9 @@ const REPAIR = { body: { what: "metric", from: "loan.extend.count", to: "loan.ex
 export const getReplacements = call({
   method: "GET",
   path: "/api/repairs",
-  does: "Names what a metric has probably become.",
-  query: z.object({ metric: metricName }),
+  counts: true,
+  does: "Names what a metric, or an attribute that it has no more, has probably become.",
+  query: z.object({ metric: metricName, attribute: z.string().max(255).default("") }),
   answer: z.object({ replacements: z.array(z.object({ to: z.string(), why: z.string() })) }),
   example: { query: { metric: "loan.extend.count" } },
 });
@@ -210,10 +212,20 @@ export const getEmptyPlates = call({
   answer: z.object({ plates: z.array(emptyPlate) }),
 });
 
+export const getPlates = call({
+  method: "GET",
+  path: "/api/plates",
+  does: "Lists what stands on all sheets that the asker may see, reading by reading.",
+  answer: z.object({
+    plates: z.array(plateReading),
+    others: z.number().meta({ description: "Sheets that the asker may not see." }),
+  }),
+});
+
 export const previewRepair = call({
   method: "POST",
   path: "/api/repairs/preview",
-  does: "Tells what putting a name right would change on all sheets.",
+  does: "Tells what putting a name right would change on all sheets and in contracts.",
   changes: false,
   body: repairBody,
   answer: repairAnswer,
@@ -223,7 +235,7 @@ export const previewRepair = call({
 export const applyRepair = call({
   method: "POST",
   path: "/api/repairs",
-  does: "Puts a name right on all sheets, each as its next version, all of them or none.",
+  does: "Puts a name right on all sheets and in contracts, each as its next version, all of them or none.",
   did: "repaired sheets",
   about: ({ body }) => `${body.from} became ${body.to}`,
   body: repairBody,

@@ -1,5 +1,5 @@
 import type { Attributes } from "../../metric/model";
-import type { Batch } from "../batch";
+import type { Batch } from "../batch/batch";
 
 /** What came out of a batch, as plain data in one order: a line per point. */
 export function flat(batch: Batch): string[] {

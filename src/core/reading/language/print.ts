@@ -1,13 +1,7 @@
-import { DURATIONS } from "../../window/lengths";
+import { printDuration } from "../../window/durationText";
 import { printAggregation } from "../aggregations";
 import { attributeText, metricText, quoteText } from "./quote";
 import type { Condition, Expression, MeasureNode, ReadingTree, Test, TestValue } from "./tree";
-
-/** A duration in the largest unit that holds it as a whole: 300000 ms is "5m". */
-export function printDuration(ms: number): string {
-  for (const unit of ["w", "d", "h", "m", "s"]) if (ms % DURATIONS[unit] === 0) return `${ms / DURATIONS[unit]}${unit}`;
-  return `${ms}ms`;
-}
 
 export function printValue(value: TestValue): string {
   if (value.type === "pick") return `<${value.name}>`;

@@ -1,3 +1,5 @@
+import { digits, placesOf } from "../../unit/format";
+
 /** How a value differs from an earlier one, in figures and words. */
 
 export interface Change {
@@ -34,4 +36,33 @@ export function changeFrom(
     part: share || earlier === 0 ? null : by / Math.abs(earlier),
     good: same || good === "neither" ? null : by > 0 === (good === "up"),
   };
+}
+
+/**
+ * A share as its figures show it: what they do not show is no difference.
+ *
+ * @param beside the share whose figures count
+ * @param decimals figures behind the point, of percent; null for those that matter
+ */
+export function shareAsShown(share: number, beside: number, decimals: number | null): number {
+  return Number((share * 100).toFixed(decimals ?? placesOf(Math.abs(beside * 100)))) / 100;
+}
+
+/**
+ * A change in figures: "▲ 12 %", "▼ 0.4 points", "▬".
+ *
+ * @param share whether values are parts of a whole
+ * @param write a difference as a value in its unit, where it is no part of anything
+ * @param decimals figures behind the point, of points; null for those that matter
+ */
+export function changeFigures(
+  { mark, by, part }: Change,
+  share: boolean,
+  write: (by: number) => string,
+  decimals: number | null = null,
+): string {
+  if (mark === "▬") return mark;
+  const size = Math.abs(by);
+  if (share) return `${mark} ${decimals === null ? digits(size * 100) : (size * 100).toFixed(decimals)} points`;
+  return `${mark} ${part === null ? write(size) : `${digits(Math.abs(part) * 100)} %`}`;
 }

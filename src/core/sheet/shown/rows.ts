@@ -1,5 +1,5 @@
 import type { ReadingResult, ReadingSeries } from "../../reading/result";
-import { addsUp } from "./chosen";
+import { addsUp } from "./adds";
 import { bandWords } from "./names";
 
 /** Several readings as the columns of one table, joined by their labels. */

@@ -1,10 +1,11 @@
 import fc from "fast-check";
 import type { ReadingResult, ReadingSeries } from "../../reading/result";
-import { changeFrom } from "./change";
-import { addsUp, chosenSeries, inOrder, sumOf } from "./chosen";
+import { addsUp } from "./adds";
+import { changeFigures, changeFrom, shareAsShown } from "./change";
 import { stepsCsv, windowCsv } from "./csv";
 import { nameOf } from "./names";
 import { joined, rowLink, sortedRows } from "./rows";
+import { chosenSeries, inOrder, sumOf } from "./series";
 import { amountIn, writerFor } from "./writer";
 
 const one = (
@@ -101,7 +102,6 @@ test("the largest are shown and the rest is what the others come to: together th
     fc.property(series, fc.integer({ min: 1, max: 6 }), (all, top) => {
       const { shown, rest, others } = chosenSeries(
         { series: all },
-        "count of m by k",
         { order: "largest first", top, rest: true, names: "" },
         60,
       );
@@ -115,7 +115,11 @@ test("the largest are shown and the rest is what the others come to: together th
   );
   const many = answer(one({ k: "a" }, 1), one({ k: "b" }, 2));
   const asked = { order: "as read", top: 1, rest: true, names: "" } as const;
-  expect(chosenSeries(many, "p95 of m by k", asked, 60)).toEqual({ shown: [many.series[1]], rest: null, others: 1 });
+  expect(chosenSeries(many, { ...asked, rest: addsUp("p95 of m by k") }, 60)).toEqual({
+    shown: [many.series[1]],
+    rest: null,
+    others: 1,
+  });
 });
 
 test("orders: by size with those without a value last, and by name as people count", () => {
@@ -178,6 +182,33 @@ test("a change is told with its part, of shares in points, and whether it is goo
   expect(changeFrom(-4, -2, false, "up")).toMatchObject({ part: 0.5, good: true });
   expect(changeFrom(3, 3, false, "up")).toEqual({ mark: "▬", by: 0, part: 0, good: null });
   expect(changeFrom(null, 3, false, "up")).toBeNull();
+});
+
+test("a change in figures: a part in percent, a share in points, and what is no part of anything in its unit", () => {
+  const write = (by: number) => `${by} loans`;
+  const figures = (a: number, b: number, share = false, decimals: number | null = null) =>
+    changeFigures(changeFrom(a, b, share, "neither")!, share, write, decimals);
+  expect(figures(80, 40)).toBe("▼ 50 %");
+  expect(figures(1000, 1005.65)).toBe("▲ 0.565 %");
+  expect(figures(0, 5)).toBe("▲ 5 loans");
+  expect(figures(0.004, 0.0085, true)).toBe("▲ 0.45 points");
+  expect(figures(0.004, 0.0085, true, 1)).toBe("▲ 0.5 points");
+  expect(figures(3, 3)).toBe("▬");
+});
+
+test("two shares differ by what their figures show: 0.398 % and 0.404 % by 0.006 points, 42.1 % and 42.14 % not at all", () => {
+  const differ = (before: number, now: number, decimals: number | null = null) =>
+    100 * (shareAsShown(now, now, decimals) - shareAsShown(before, now, decimals));
+  expect(differ(0.0040356, 0.00398)).toBeCloseTo(-0.006, 12);
+  expect(differ(0.4214, 0.42101)).toBe(0);
+  expect(differ(0.0026, 0.0024, 1)).toBeCloseTo(-0.1, 12);
+  fc.assert(
+    fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), (a, b) => {
+      // Each is moved by half of the last figure at most, and both by the same grid.
+      const last = b === 0 ? 1 : 10 ** Math.min(0, Math.max(-8, Math.floor(Math.log10(b * 100)) - 2));
+      expect(Math.abs(100 * (shareAsShown(a, b, null) - a))).toBeLessThanOrEqual(last / 2 + 1e-9);
+    }),
+  );
 });
 
 test("figures go into a file whole, steps as rows or labels as rows", () => {

@@ -1,5 +1,6 @@
 import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
-import { ADMIT_ALL, type Batch } from "@/core/otlp/batch";
+import { ADMIT_ALL } from "@/core/otlp/batch/admission";
+import type { Batch } from "@/core/otlp/batch/batch";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { Pipeline } from "@/core/pipeline/pipeline";

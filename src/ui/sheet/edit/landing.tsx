@@ -17,7 +17,8 @@ import {
 import { type ReactNode, useState } from "react";
 import { addBand, addPlate, hasRoom, moveBand, movePlate, newPartId, placeOf, removePlate } from "@/core/sheet/edit";
 import { plateWords } from "@/core/sheet/pickText";
-import { platesOf, type Sheet } from "@/core/sheet/sheet";
+import { platesOf } from "@/core/sheet/plates";
+import type { Sheet } from "@/core/sheet/sheet";
 import type { Editing } from "./editing";
 
 /** Plates and bands that are dragged: where they can land is shown, and where they cannot. */

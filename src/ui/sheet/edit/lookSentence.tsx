@@ -2,8 +2,8 @@
 
 import { kindOfLook, LOOKS, type Look, lookAs } from "@/core/sheet/looks";
 import { ORDERS } from "@/core/sheet/looks/definition";
+import { EARLIER } from "@/core/window/earlier";
 import { Slot } from "../../sentence/slot";
-import { AGAINST } from "../address";
 import { TextField } from "./textField";
 
 const COUNTS = ["3", "5", "6", "10", "20", "40"].map((value) => ({ value }));
@@ -120,10 +120,10 @@ export function LookSentence({ look, onChange }: { look: Look; onChange: (look: 
           , against{" "}
           <Slot
             name="what it is held against"
-            options={[{ value: "", label: "nothing" }, ...AGAINST]}
+            options={[{ value: "", label: "nothing" }, ...EARLIER]}
             onChoose={(against) => set({ against })}
           >
-            {AGAINST.find(({ value }) => value === look.against)?.label ?? "nothing"}
+            {EARLIER.find(({ value }) => value === look.against)?.label ?? "nothing"}
           </Slot>
           , where{" "}
           <Slot

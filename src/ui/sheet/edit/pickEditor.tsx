@@ -2,15 +2,15 @@
 
 import { useState } from "react";
 import { shortAttribute } from "@/core/reading/language/tree";
+import type { Chosen } from "@/core/sheet/chosen";
 import { addPick, changePick, removePick, stepPick } from "@/core/sheet/edit";
-import { type Chosen, type Pick, type PickSource, pick as pickSchema } from "@/core/sheet/pick";
-import { missingPicks, pickOrder, renamePick, usesOfPick } from "@/core/sheet/pickText";
+import { type Pick, type PickSource, pick as pickSchema } from "@/core/sheet/pick";
+import { missingPicks, pickOrder, picksFor, renamePick, usesOfPick } from "@/core/sheet/pickText";
 import { Dialog } from "../../frame/dialog";
 import { ProblemNote } from "../../frame/problemNote";
 import { usePickValues } from "../../query/sheets";
 import { useAttributes, useMetrics } from "../../query/use";
 import { Slot } from "../../sentence/slot";
-import { picksFor } from "../pickSlot";
 import type { Editing } from "./editing";
 import { TextField } from "./textField";
 

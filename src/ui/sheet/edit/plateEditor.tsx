@@ -79,7 +79,7 @@ export function PlateEditor({ plate, editing, onClose }: { plate: Plate; editing
     >
       <div className="flex items-end gap-3">
         <label className="flex-1">
-          <span className="block text-[12px] text-muted">title; a pick stands in it as &lt;name&gt;</span>
+          <span className="block pb-1.5 text-[12px] text-muted">title; a pick stands in it as &lt;name&gt;</span>
           <input
             className={"input input-sm w-full"}
             ref={focusFirst}

@@ -1,9 +1,10 @@
 import { seriesKey } from "@/core/reading/result";
 import type { LookAs } from "@/core/sheet/looks";
-import { chosenSeries } from "@/core/sheet/shown/chosen";
+import { addsUp } from "@/core/sheet/shown/adds";
 import { nameOf } from "@/core/sheet/shown/names";
+import { chosenSeries } from "@/core/sheet/shown/series";
 import { writerFor } from "@/core/sheet/shown/writer";
-import { isDimmed, useHover } from "../../chart/hover";
+import { isDimmed, usePointedLabels } from "../../chart/hover";
 import { crossed, placedIn } from "../../chart/thresholds";
 import { OverTime } from "./overTime";
 import type { LookProps } from "./props";
@@ -18,12 +19,17 @@ export function Bars(props: LookProps<LookAs<"bars">>) {
 }
 
 function ByValue({ look, readings, height }: LookProps<LookAs<"bars">>) {
-  const hover = useHover();
+  const pointed = usePointedLabels();
   const { result, names, unit, decimals, asked } = readings[0];
   const all = readings.flatMap((reading) => {
     const { order, top, rest } = look;
-    const wanted = { order: order === "as read" ? ("largest first" as const) : order, top, rest, names: reading.names };
-    const { shown, rest: others } = chosenSeries(reading.result, reading.asked, wanted, MOST);
+    const wanted = {
+      order: order === "as read" ? ("largest first" as const) : order,
+      top,
+      rest: rest && addsUp(reading.asked),
+      names: reading.names,
+    };
+    const { shown, rest: others } = chosenSeries(reading.result, wanted, MOST);
     const bars = shown.map((series) => ({ series, name: nameOf(series, reading.names, reading.text) }));
     return others ? [...bars, { series: others, name: "the rest" }] : bars;
   });
@@ -38,7 +44,7 @@ function ByValue({ look, readings, height }: LookProps<LookAs<"bars">>) {
           {all.map(({ series, name }) => {
             const over = crossed(series.total, thresholds);
             return (
-              <tr key={seriesKey(series) + name} className={isDimmed(series.labels, hover.labels) ? "opacity-40" : ""}>
+              <tr key={seriesKey(series) + name} className={isDimmed(series.labels, pointed) ? "opacity-40" : ""}>
                 <th scope="row" className="max-w-48 truncate py-0.5 pr-3 text-left font-normal">
                   <Value labels={series.labels} text={asked}>
                     {name}

@@ -91,9 +91,9 @@ function Strip({
       className="relative"
       onPointerMove={(event) => {
         const { left, width } = event.currentTarget.getBoundingClientRect();
-        hover.pointed.set(result.from + ((event.clientX - left - AXIS) / (width - AXIS)) * span);
+        hover.moment.set(result.from + ((event.clientX - left - AXIS) / (width - AXIS)) * span);
       }}
-      onPointerLeave={() => hover.pointed.set(null)}
+      onPointerLeave={() => hover.moment.set(null)}
     >
       <div
         className="num absolute inset-y-0 left-0 text-[11px] text-secondary"

@@ -1,9 +1,8 @@
-import { seriesKey } from "@/core/reading/result";
+import { seriesKey, settledSteps } from "@/core/reading/result";
 import type { LookAs } from "@/core/sheet/looks";
-import { changeFrom } from "@/core/sheet/shown/change";
+import { changeFigures, changeFrom, shareAsShown } from "@/core/sheet/shown/change";
 import { nameOf } from "@/core/sheet/shown/names";
 import { writerFor } from "@/core/sheet/shown/writer";
-import { digits } from "@/core/unit/format";
 import { Spark } from "../../chart/spark";
 import { crossed, placedIn } from "../../chart/thresholds";
 import type { LookProps, ShownReading } from "./props";
@@ -24,25 +23,22 @@ function Change({
   words: string;
 }) {
   const { result, unit } = reading;
+  const { decimals } = reading;
   // What its figures do not show is no difference.
-  const shown = (one: number | null) =>
-    one === null || reading.decimals === null
-      ? one
-      : Number((one * (result.share ? 100 : 1)).toFixed(reading.decimals)) / (result.share ? 100 : 1);
+  const shown = (one: number | null) => {
+    if (one === null || value === null) return null;
+    if (result.share) return shareAsShown(one, value, decimals);
+    return decimals === null ? one : Number(one.toFixed(decimals));
+  };
   const change = changeFrom(shown(before), shown(value), result.share, look.good);
   if (!change) return <p className="text-[13px] text-muted">nothing to hold it against {words}</p>;
-  const { mark, by, part, good } = change;
-  const size = writerFor(result, { unit, decimals: null }, Math.abs(by)).text(Math.abs(by));
-  const amount = result.share
-    ? `${reading.decimals === null ? digits(Math.abs(by) * 100) : (Math.abs(by) * 100).toFixed(reading.decimals)} points`
-    : part === null
-      ? size
-      : `${digits(Math.abs(part) * 100)} %`;
+  const { mark, by, good } = change;
+  const write = (size: number) => writerFor(result, { unit, decimals: null }, size).text(size);
   const way = mark === "▬" ? "the same as" : by > 0 ? "more than" : "less than";
   const colour = good === null ? "text-muted" : good ? "text-success" : "text-error";
   return (
     <p className={`text-[13px] ${colour}`}>
-      {mark} {mark === "▬" ? "" : amount} {way} {words}
+      {changeFigures(change, result.share, write, decimals)} {way} {words}
       {good !== null && <span>, {good ? "better" : "worse"}</span>}
     </p>
   );
@@ -61,6 +57,8 @@ export function OneNumber({ look, readings, earlierWords }: LookProps<LookAs<"nu
           const over = crossed(series.total, thresholds);
           const key = seriesKey(series);
           const before = earlier?.series.find((one) => seriesKey(one) === key)?.total ?? null;
+          // What not all have reported yet would look like a fall.
+          const settled = series.values.slice(0, settledSteps(result.times, series));
           const top = series.values.reduce<number>((most, value) => Math.max(most, value ?? 0), 0);
           return (
             <div key={text + key} className="min-w-0 flex-1">
@@ -77,7 +75,7 @@ export function OneNumber({ look, readings, earlierWords }: LookProps<LookAs<"nu
               {earlierWords !== "" && (
                 <Change reading={reading} value={series.total} before={before} look={look} words={earlierWords} />
               )}
-              {look.course && <Spark values={series.values} top={top} colour="var(--color-primary)" wide />}
+              {look.course && <Spark values={settled} top={top} colour="var(--color-primary)" wide />}
             </div>
           );
         });

@@ -1,6 +1,8 @@
-import { useMemo } from "react";
+import { useCallback, useMemo } from "react";
 import type { LookAs } from "@/core/sheet/looks";
+import { addsUp } from "@/core/sheet/shown/adds";
 import { type ChartReading, chartOf, optionsOf } from "../../chart/chartOf";
+import type { ChartProps } from "../../chart/chartProps";
 import { newestFirst } from "../../chart/colours";
 import { TimeChart } from "../../chart/lines";
 import { placedIn } from "../../chart/thresholds";
@@ -24,21 +26,22 @@ export function OverTime({
         names,
         unit,
         decimals,
+        adds: addsUp(asked),
       }),
     );
     return chartOf(shown, { ...optionsOf(look), releases: newestFirst(marks), earlierWords });
   }, [look, readings, marks, earlierWords]);
   const { onValue } = useScope();
+  const [{ asked }] = readings;
+  // The same as long as it does the same: a chart is drawn anew for another.
+  const choose = useCallback<NonNullable<ChartProps["onName"]>>(
+    (labels, at) => Object.keys(labels).length > 0 && onValue?.(labels, at, asked),
+    [onValue, asked],
+  );
   const thresholds = useMemo(() => placedIn(look.thresholds, readings[0].result.unit), [look, readings]);
   return (
     <>
-      <TimeChart
-        chart={chart}
-        marks={marks}
-        height={height}
-        thresholds={thresholds}
-        onName={onValue && ((labels, at) => Object.keys(labels).length > 0 && onValue(labels, at, readings[0].asked))}
-      />
+      <TimeChart chart={chart} marks={marks} height={height} thresholds={thresholds} onName={onValue && choose} />
       {chart.notes.map((note) => (
         <p key={note} className="text-[12.5px] text-warning">
           ◆ {note}

@@ -1,10 +1,11 @@
 import type { LookAs } from "@/core/sheet/looks";
-import { addsUp, chosenSeries } from "@/core/sheet/shown/chosen";
+import { addsUp } from "@/core/sheet/shown/adds";
 import { nameOf } from "@/core/sheet/shown/names";
+import { chosenSeries } from "@/core/sheet/shown/series";
 import { writerFor } from "@/core/sheet/shown/writer";
 import { digits } from "@/core/unit/format";
 import { newestFirst, PLAIN, strokesOf } from "../../chart/colours";
-import { isDimmed, useHover } from "../../chart/hover";
+import { isDimmed, usePointedLabels } from "../../chart/hover";
 import type { LookProps } from "./props";
 import { Value } from "./value";
 
@@ -12,7 +13,7 @@ const MOST = 8;
 
 /** What part of the whole each series has: one bar, and a line for each. */
 export function Shares({ look, readings, marks }: LookProps<LookAs<"shares">>) {
-  const hover = useHover();
+  const pointed = usePointedLabels();
   const { result, asked, names, text, unit, decimals } = readings[0];
   if (!addsUp(asked))
     return (
@@ -20,12 +21,7 @@ export function Shares({ look, readings, marks }: LookProps<LookAs<"shares">>) {
         ◆ Only amounts are parts of a whole: a rate, a count or a sum. Values of this reading do not add up.
       </p>
     );
-  const { shown, rest } = chosenSeries(
-    result,
-    asked,
-    { order: "largest first", top: look.top, rest: true, names },
-    MOST,
-  );
+  const { shown, rest } = chosenSeries(result, { order: "largest first", top: look.top, rest: true, names }, MOST);
   const all = rest ? [...shown, rest] : shown;
   const strokes = strokesOf(shown, newestFirst(marks));
   const whole = all.reduce((sum, { total }) => sum + Math.max(0, total ?? 0), 0);
@@ -42,7 +38,7 @@ export function Shares({ look, readings, marks }: LookProps<LookAs<"shares">>) {
             style={{
               width: `${part(series.total) * 100}%`,
               background: colour(i),
-              opacity: isDimmed(series.labels, hover.labels) ? 0.3 : 1,
+              opacity: isDimmed(series.labels, pointed) ? 0.3 : 1,
             }}
           />
         ))}

@@ -4,7 +4,7 @@ import { shortAttribute } from "@/core/reading/language/tree";
 import type { LookAs } from "@/core/sheet/looks";
 import { joined, rowLink, sortedRows, type TableRow } from "@/core/sheet/shown/rows";
 import { type Writer, writerFor } from "@/core/sheet/shown/writer";
-import { isDimmed, useHover } from "../../chart/hover";
+import { isDimmed, usePointedLabels } from "../../chart/hover";
 import Link from "../../frame/link";
 import type { LookProps, ShownReading } from "./props";
 import { Value } from "./value";
@@ -79,7 +79,7 @@ function Cells({
 
 /** Readings side by side, a row for each combination of labels. */
 export function TableLook({ look, readings, height }: LookProps<LookAs<"table">>) {
-  const hover = useHover();
+  const pointed = usePointedLabels();
   const holder = useRef<HTMLDivElement>(null);
   const table = useMemo(
     () =>
@@ -150,7 +150,7 @@ export function TableLook({ look, readings, height }: LookProps<LookAs<"table">>
                 key={JSON.stringify(row.labels)}
                 aria-rowindex={index + 2}
                 style={{ height: ROW }}
-                className={`border-b border-base-300/40 last:border-b-0 hover:bg-base-200/60 ${isDimmed(row.labels, hover.labels) ? "opacity-40" : ""}`}
+                className={`border-b border-base-300/40 last:border-b-0 hover:bg-base-200/60 ${isDimmed(row.labels, pointed) ? "opacity-40" : ""}`}
               >
                 <Cells
                   row={row}

@@ -15,17 +15,17 @@ export function Value({
   children: ReactNode;
   className?: string;
 }) {
-  const { setLabels } = useHover();
+  const { set } = useHover().labels;
   const { onValue } = useScope();
   if (!onValue || Object.keys(labels).length === 0) return <span className={className}>{children}</span>;
   return (
     <button
       type="button"
       className={`value text-left ${className}`}
-      onPointerEnter={() => setLabels(labels)}
-      onPointerLeave={() => setLabels(null)}
-      onFocus={() => setLabels(labels)}
-      onBlur={() => setLabels(null)}
+      onPointerEnter={() => set(labels)}
+      onPointerLeave={() => set(null)}
+      onFocus={() => set(labels)}
+      onBlur={() => set(null)}
       onClick={(event) => {
         const { left, bottom } = event.currentTarget.getBoundingClientRect();
         onValue(labels, { x: left, y: bottom }, text);

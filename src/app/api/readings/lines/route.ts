@@ -1,5 +1,6 @@
 import { streamReadings } from "@/core/api/calls/readings";
-import type { ReadingOutcome } from "@/core/api/readings";
+import type { VersionedAnswer } from "@/engine/jobs/versioned";
+import type { Outcome } from "@/engine/outcome";
 import { runJob } from "@/engine/pool";
 import { unforeseen } from "../../answer";
 import { serve } from "../../serve";
@@ -7,11 +8,12 @@ import { serve } from "../../serve";
 export const dynamic = "force-dynamic";
 
 export const POST = serve(streamReadings, ({ body: { readings, ...window }, request }) => {
+  type Wanted = (typeof readings)[number];
   const leave = new AbortController();
   const signal = AbortSignal.any([request.signal, leave.signal]);
-  const outcomeOf = async (text: string, every: number | null): Promise<ReadingOutcome> => {
+  const outcomeOf = async ({ text, every = null, known = null }: Wanted): Promise<Outcome<VersionedAnswer>> => {
     try {
-      return (await runJob({ type: "reading", text, every, ...window }, signal)) as ReadingOutcome;
+      return await runJob({ type: "versioned reading", text, every, known, ...window }, signal);
     } catch (error) {
       signal.throwIfAborted();
       const { status, content } = unforeseen(error, { text, ...window });
@@ -21,9 +23,10 @@ export const POST = serve(streamReadings, ({ body: { readings, ...window }, requ
   const encoder = new TextEncoder();
   const lines = new ReadableStream<Uint8Array>({
     async start(controller) {
-      const send = async ({ text, every }: (typeof readings)[number], place: number) => {
-        const outcome = await outcomeOf(text, every ?? null);
-        controller.enqueue(encoder.encode(`${JSON.stringify({ place, ...outcome })}\n`));
+      const send = async (wanted: Wanted, place: number) => {
+        const outcome = await outcomeOf(wanted);
+        const line = outcome.ok ? { ok: true, ...outcome.value } : outcome;
+        controller.enqueue(encoder.encode(`${JSON.stringify({ place, ...line })}\n`));
       };
       try {
         await Promise.all(readings.map(send));

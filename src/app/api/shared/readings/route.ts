@@ -1,5 +1,5 @@
 import { answerShared } from "@/core/api/calls/shared";
-import { readingsOf } from "@/core/sheet/sheet";
+import { readingsOf } from "@/core/sheet/plates";
 import { runJob } from "@/engine/pool";
 import { Refusal, resultOf, serve } from "../../serve";
 import { behind, offered } from "../behind";

@@ -1,32 +1,8 @@
-import { parseReading } from "../../reading/language/parse";
-import { type Expression, ReadingError } from "../../reading/language/tree";
 import type { ReadingResult, ReadingSeries } from "../../reading/result";
 import type { Order } from "../looks/definition";
 import { nameOf } from "./names";
 
 /** Which series of an answer are shown, in which order, and what becomes of the rest. */
-
-const ADDITIVE = new Set(["rate", "count", "sum"]);
-
-function additive(expression: Expression): boolean {
-  if (expression.type === "measure") return ADDITIVE.has(expression.aggregation.type);
-  if (expression.type === "number") return false;
-  const { operator, left, right } = expression;
-  if (operator === "+" || operator === "-") return additive(left) && additive(right);
-  // A multiple of what adds up adds up.
-  if (operator === "*") return left.type === "number" ? additive(right) : right.type === "number" && additive(left);
-  return right.type === "number" && additive(left);
-}
-
-/** Whether values of series of a reading may be added: amounts may, percentiles, means and shares may not. */
-export function addsUp(text: string): boolean {
-  try {
-    return additive(parseReading(text).expression);
-  } catch (error) {
-    if (error instanceof ReadingError) return false;
-    throw error;
-  }
-}
 
 export interface ChosenSeries {
   shown: ReadingSeries[];
@@ -61,12 +37,12 @@ export function sumOf(series: readonly ReadingSeries[]): ReadingSeries {
 }
 
 /**
+ * @param rest whether what is not shown is added up: only of what adds up
  * @param most how many there is room for
  * @param top how many are wanted: then the largest ones, whatever the order
  */
 export function chosenSeries(
   { series }: Pick<ReadingResult, "series">,
-  text: string,
   { order, top, rest, names }: { order: Order; top: number | null; rest: boolean; names: string },
   most: number,
 ): ChosenSeries {
@@ -80,7 +56,7 @@ export function chosenSeries(
       order,
       names,
     ),
-    rest: rest && others.length > 0 && addsUp(text) ? sumOf(others) : null,
+    rest: rest && others.length > 0 ? sumOf(others) : null,
     others: others.length,
   };
 }

@@ -1,7 +1,7 @@
-import { columnCount, emptyPointSet, type Layout, type PointSet } from "../metric/model";
-import { takeRows } from "../strip/strip";
-import type { KnownMetric, KnownSeries } from "./dictionary";
-import { Numbers } from "./numbers";
+import { columnCount, emptyPointSet, type Layout, type PointSet } from "../../metric/model";
+import { takeRows } from "../../strip/strip";
+import type { KnownMetric, KnownSeries } from "../dictionary";
+import { Numbers } from "../numbers";
 
 /** What every point has. */
 export interface PointHead {

@@ -1,5 +1,6 @@
-import { MAX_WIDTH } from "../metric/pointLimits";
-import type { Numbers } from "./numbers";
+import { FLAG } from "../../metric/model";
+import { MAX_WIDTH } from "../../metric/pointLimits";
+import type { Numbers } from "../numbers";
 
 /** Histograms as they come in, and what makes one no histogram. */
 
@@ -38,4 +39,11 @@ export function exponentialProblem(
     return "a bucket count lies below zero";
   const sum = positive.counts.total() + negative.counts.total() + point.zeroCount;
   return sum === point.count ? null : `bucket counts add up to ${sum}, the count says ${point.count}`;
+}
+
+/** Flags of a histogram point from what was present. */
+export function histogramFlags(flags: number, hasSum: boolean, hasMin: boolean, hasMax: boolean): number {
+  return (
+    (flags & FLAG.noRecordedValue) | (hasSum ? 0 : FLAG.noSum) | (hasMin ? 0 : FLAG.noMin) | (hasMax ? 0 : FLAG.noMax)
+  );
 }

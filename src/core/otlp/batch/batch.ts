@@ -1,23 +1,15 @@
-import type { LogRecord } from "../log/model";
-import { type Attributes, columnCount, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
-import { countProblem, headProblem, layoutProblem, MAX_TIME } from "../metric/pointLimits";
-import type { Span } from "../span/model";
-import type { KnownMetric, KnownSeries } from "./dictionary";
+import type { LogRecord } from "../../log/model";
+import { columnCount, type Layout, type PointSet } from "../../metric/model";
+import { countProblem, layoutProblem } from "../../metric/pointLimits";
+import type { Span } from "../../span/model";
+import type { KnownMetric, KnownSeries } from "../dictionary";
+import type { Numbers } from "../numbers";
+import { ADMIT_ALL, type Admission, refusedHead } from "./admission";
+import { type Exemplar, exemplarProblem } from "./exemplar";
 import { Group, type PointHead } from "./group";
 import { explicitProblem, exponentialProblem, type IncomingBuckets, type IncomingHistogram } from "./histograms";
-import { attributesProblem, LIMITS } from "./limits";
-import type { Numbers } from "./numbers";
-
-/** A measurement kept beside a point (OpenTelemetry metrics data model, "Exemplars"). */
-export interface Exemplar {
-  series: KnownSeries;
-  ms: number;
-  ns: number;
-  value: number;
-  traceId: string;
-  spanId: string;
-  attributes: Attributes;
-}
+import { exactLayoutKey, numberLayout } from "./layoutKeys";
+import { Refusals } from "./refusals";
 
 /** A point of a series past the limit: a row of a set. */
 export interface OverflowedPoint {
@@ -73,24 +65,6 @@ function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to
   return { from, to };
 }
 
-/** What a request may say. Times in Unix ms. */
-export interface Admission {
-  /** From when on points of any metric are taken. */
-  surelyFrom: number;
-  /** From when on those of one metric are. */
-  from: (metric: KnownMetric) => number;
-  to: number;
-  /** The environment that its sender's token is for: stands in where a resource names none. null: any. */
-  environment: string | null;
-}
-
-export const ADMIT_ALL: Admission = {
-  environment: null,
-  surelyFrom: Number.NEGATIVE_INFINITY,
-  from: () => Number.NEGATIVE_INFINITY,
-  to: Number.POSITIVE_INFINITY,
-};
-
 /** The points of one or more requests on their way to the store, with what was refused and why. */
 export class Batch {
   /** By layout. */
@@ -105,50 +79,34 @@ export class Batch {
   /** The id of the request that it is, where one that is sent again must not be stored again. */
   request: string | null = null;
   points = 0;
-  rejected = 0;
-  private readonly reasons = new Map<string, number>();
-  private readonly warnings = new Set<string>();
+  private readonly refusals = new Refusals();
 
   /** @param allowed what the request may say; anything where left out */
   constructor(private readonly allowed: Admission = ADMIT_ALL) {}
 
+  /** Points that were refused. */
+  get rejected(): number {
+    return this.refusals.points;
+  }
+
   /** Tells the sender of something that did not make points be refused. */
   warn(text: string): void {
-    if (this.warnings.size < LIMITS.reasons) this.warnings.add(text);
+    this.refusals.warn(text);
   }
 
   reject(metric: string, reason: string, points = 1): void {
-    this.rejected += points;
-    const text = `${metric || "(no name)"}: ${reason}`;
-    if (this.reasons.has(text) || this.reasons.size < LIMITS.reasons) {
-      this.reasons.set(text, (this.reasons.get(text) ?? 0) + points);
-    }
+    this.refusals.add(metric, reason, points);
   }
 
   /** What was refused and what the sender is warned of, in words; "" where there is nothing. */
   message(): string {
-    const refused = [...this.reasons].map(
-      ([text, points]) => `${text} (${points} ${points === 1 ? "point" : "points"})`,
-    );
-    return [...refused, ...this.warnings].join("; ");
+    return this.refusals.message();
   }
 
-  private headIsFine(series: KnownSeries, head: PointHead): boolean {
-    const name = series.metric.identity.name;
-    const problem = headProblem(head);
-    if (problem) this.reject(name, problem);
-    else if (head.timeMs < this.allowed.surelyFrom && head.timeMs < this.allowed.from(series.metric))
-      this.reject(
-        name,
-        `a point lies before what is still kept as it arrives (${new Date(Math.max(head.timeMs, -8.64e15)).toISOString()})`,
-      );
-    else if (head.timeMs > this.allowed.to)
-      this.reject(
-        name,
-        `a point lies in the future (${new Date(Math.min(head.timeMs, 8.64e15)).toISOString()}); check the sender's clock`,
-      );
-    else return true;
-    return false;
+  private headIsFine({ metric }: KnownSeries, head: PointHead): boolean {
+    const problem = refusedHead(this.allowed, metric, head);
+    if (problem !== null) this.reject(metric.identity.name, problem);
+    return problem === null;
   }
 
   private allGroups(): Group[] {
@@ -337,15 +295,9 @@ export class Batch {
 
   /** Keeps an exemplar; one that cannot be stored is left out, and the sender told. */
   addExemplar(exemplar: Exemplar): void {
-    const { ms, ns, traceId, spanId, attributes, series } = exemplar;
-    const odd =
-      ms > MAX_TIME || ns >= 1_000_000
-        ? "its time is beyond the year 9999"
-        : traceId.length > 32 || spanId.length > 16
-          ? "its ids are longer than 16 and 8 bytes"
-          : attributesProblem(attributes);
-    if (odd === null) this.exemplars.push(exemplar);
-    else this.warn(`${series.metric.identity.name}: an exemplar is left out: ${odd}`);
+    const problem = exemplarProblem(exemplar);
+    if (problem === null) this.exemplars.push(exemplar);
+    else this.warn(`${exemplar.series.metric.identity.name}: an exemplar is left out: ${problem}`);
   }
 
   /** Takes over all points and exemplars of another batch, with what was refused there. */
@@ -357,9 +309,7 @@ export class Batch {
       }
     for (const exemplar of other.exemplars) this.exemplars.push(exemplar);
     this.points += other.points;
-    this.rejected += other.rejected;
-    for (const [text, points] of other.reasons) this.reasons.set(text, (this.reasons.get(text) ?? 0) + points);
-    for (const text of other.warnings) this.warn(text);
+    this.refusals.append(other.refusals);
   }
 
   /** Takes all points and exemplars out, into a batch of their own. */
@@ -367,7 +317,7 @@ export class Batch {
     const all = new Batch();
     all.silent = this.silent;
     all.append(this);
-    all.rejected = 0;
+    all.refusals.points = 0;
     this.clear();
     this.exemplars.length = 0;
     return all;
@@ -440,27 +390,4 @@ export class Batch {
     for (const groups of this.groups.values())
       for (const group of groups.values()) for (const point of group.overflowed()) yield { batch: this, ...point };
   }
-}
-
-const keys = new WeakMap<Layout, string>();
-
-/** A text that is equal for equal layouts, ranges of exponential ones included. */
-function exactLayoutKey(layout: Layout): string {
-  let key = keys.get(layout);
-  if (key === undefined) {
-    key = layoutKey(layout);
-    if (layout.kind === "exponential")
-      key += `,${layout.positive.from},${layout.positive.width},${layout.negative.from},${layout.negative.width}`;
-    keys.set(layout, key);
-  }
-  return key;
-}
-
-const numberLayout = (): Layout => ({ kind: "number" });
-
-/** Flags of a histogram point from what was present. */
-export function histogramFlags(flags: number, hasSum: boolean, hasMin: boolean, hasMax: boolean): number {
-  return (
-    (flags & FLAG.noRecordedValue) | (hasSum ? 0 : FLAG.noSum) | (hasMin ? 0 : FLAG.noMin) | (hasMax ? 0 : FLAG.noMax)
-  );
 }

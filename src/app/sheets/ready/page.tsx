@@ -1,0 +1,8 @@
+import { headOf } from "@/ui/frame/pages";
+import { ReadyPage } from "@/ui/sheet/readyPage";
+
+export const metadata = headOf("/sheets/ready");
+
+export default function Ready() {
+  return <ReadyPage />;
+}

@@ -1,0 +1,52 @@
+"use client";
+
+import { type RefObject, useEffect, useState } from "react";
+
+/** Pieces this near to the screen count as on it. */
+const NEAR = "200px";
+/** A browser that is never idle lets one piece come all the same, after so long, ms. */
+const PATIENCE = 400;
+
+/** What draws pieces that nobody sees yet, one at a time while the browser has nothing else to do. */
+const waiting = new Set<() => void>();
+let going = false;
+
+function whenIdle(work: () => void): void {
+  if (typeof requestIdleCallback === "undefined") setTimeout(work, 50);
+  else requestIdleCallback(work, { timeout: PATIENCE });
+}
+
+function goOn(): void {
+  const [draw] = waiting;
+  going = draw !== undefined;
+  if (!draw) return;
+  waiting.delete(draw);
+  draw();
+  whenIdle(goOn);
+}
+
+function wait(draw: () => void): void {
+  waiting.add(draw);
+  if (going) return;
+  going = true;
+  whenIdle(goOn);
+}
+
+/** Whether a piece that takes long to draw may be: at once where it is near the screen, else when its turn comes. */
+export function useTurn(piece: RefObject<Element | null>): boolean {
+  const [ready, setReady] = useState(false);
+  useEffect(() => {
+    if (ready || !piece.current) return;
+    const draw = () => setReady(true);
+    const observer = new IntersectionObserver(
+      (entries) => (entries.some(({ isIntersecting }) => isIntersecting) ? draw() : wait(draw)),
+      { rootMargin: NEAR },
+    );
+    observer.observe(piece.current);
+    return () => {
+      observer.disconnect();
+      waiting.delete(draw);
+    };
+  }, [ready, piece]);
+  return ready;
+}
