@@ -38,6 +38,38 @@ export function whenUnknown(act: () => void): void {
   onUnknown = act;
 }
 
+/** How long another tab may take to be given another session, ms. */
+const OTHER_TAB = 500;
+
+/** Calls that are on their way, until their answer begins. */
+const underWay = new Set<Promise<Response>>();
+
+async function send(address: string, init: RequestInit): Promise<Response> {
+  const sent = fetch(address, init);
+  underWay.add(sent);
+  try {
+    return await sent;
+  } catch (error) {
+    throw unreached(error);
+  } finally {
+    underWay.delete(sent);
+  }
+}
+
+/**
+ * Sends a call, once more where nobody knew the asker: another call that was under way (codes set up, a password changed)
+ * may have given this browser another session meanwhile.
+ *
+ * @throws ApiProblem that it could not be reached
+ */
+async function sendKnown(address: string, init: RequestInit): Promise<Response> {
+  const response = await send(address, init);
+  if (response.status !== 401) return response;
+  await Promise.allSettled(underWay);
+  await new Promise((done) => setTimeout(done, OTHER_TAB));
+  return send(address, init);
+}
+
 /** Sends a call. @throws ApiProblem with what it said, or that it could not be reached */
 async function answered<K extends keyof Contract>(
   call: K,
@@ -56,12 +88,7 @@ async function answered<K extends keyof Contract>(
           headers: { "Content-Type": isFile ? "application/yaml" : "application/json" },
           body: isFile ? body : JSON.stringify(body),
         };
-  let response: Response;
-  try {
-    response = await fetch(address, { method, ...sent, signal });
-  } catch (error) {
-    throw unreached(error);
-  }
+  const response = await sendKnown(address, { method, ...sent, signal });
   if (response.ok) return response;
   const content = await response.json().catch(() => null);
   if (response.status === 401) onUnknown();

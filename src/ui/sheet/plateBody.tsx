@@ -1,6 +1,6 @@
 "use client";
 
-import { lazy, Suspense, useMemo, useRef } from "react";
+import { lazy, memo, Suspense, useMemo, useRef } from "react";
 import { inUnit } from "@/core/reading/convert";
 import type { ReadingsPlate } from "@/core/sheet/sheet";
 import { earlierIn } from "@/core/window/earlier";
@@ -50,7 +50,7 @@ function useShown(
 }
 
 /** What a plate shows: its readings, asked and answered, in the way in which it looks at them. */
-export function PlateBody({
+export const PlateBody = memo(function PlateBody({
   plate,
   name,
   span,
@@ -78,6 +78,7 @@ export function PlateBody({
   // Releases are no part of what a link shows.
   const marks = useMarksOf(scope.link === null ? first : undefined);
   const readings = useShown(plate, held, answers, earlier, back);
+  const filled = useMemo(() => readings.filter(({ result }) => result.series.length > 0), [readings]);
   if (scope.unknown.length > 0)
     return <p className="py-4 text-muted">Waits for {scope.unknown.join(" and ")}: nothing there to pick from yet</p>;
   const failed = answers.flatMap(({ error, result }, i) => (error && !result ? [{ error, text: texts[i] }] : []));
@@ -89,7 +90,6 @@ export function PlateBody({
   ));
   if (failed.length === plate.readings.length) return <>{problems}</>;
   if (readings.length + failed.length < plate.readings.length) return <ChartSkeleton height={height} />;
-  const filled = readings.filter(({ result }) => result.series.length > 0);
   if (filled.length === 0)
     return (
       <>
@@ -118,4 +118,4 @@ export function PlateBody({
       <PlateTake name={name} look={plate.look} readings={filled} />
     </>
   );
-}
+});

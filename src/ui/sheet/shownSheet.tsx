@@ -7,11 +7,10 @@ import type { SavedSheetAnswer } from "@/core/api/sheets";
 import { EMPTY_SHEET } from "@/core/sheet/empty";
 import type { Repair } from "@/core/sheet/repair";
 import type { Sheet } from "@/core/sheet/sheet";
+import { Ago } from "../frame/ago";
 import { OnlyWith } from "../frame/onlyWith";
 import { saveFile } from "../frame/save";
-import { ago } from "../frame/times";
 import { ask } from "../query/api";
-import { useNow } from "../query/place";
 import { BandView } from "./bandView";
 import type { Begun, Editing } from "./edit/editing";
 import type { Dragged } from "./edit/landing";
@@ -45,7 +44,6 @@ export function ShownSheet({
   drafted: Begun | null;
 }) {
   const parts = useEditParts();
-  const now = useNow();
   const client = useQueryClient();
   const [open, setOpen] = useState<string | null>(null);
   const [adding, setAdding] = useState<string | null>(null);
@@ -87,7 +85,7 @@ export function ShownSheet({
         <p className="text-muted">
           {sheet.purpose}
           {sheet.purpose && ", "}
-          saved {ago(saved.at, now)} by {saved.who}
+          saved <Ago at={saved.at} /> by {saved.who}
         </p>
         <p className="ml-auto flex gap-3 print:hidden">
           <button type="button" className="slot" aria-pressed={saved.starred} onClick={() => void star()}>
@@ -120,7 +118,7 @@ export function ShownSheet({
       <Freshness />
       {drafted && onEdit && (
         <p className="mt-2 text-warning">
-          ◆ You changed this sheet {ago(drafted.at, now)} and have not saved it.{" "}
+          ◆ You changed this sheet <Ago at={drafted.at} /> and have not saved it.{" "}
           <button type="button" className="slot" onClick={onEdit}>
             Go on
           </button>

@@ -1,3 +1,4 @@
+import { setMaxListeners } from "node:events";
 import { streamReadings } from "@/core/api/calls/readings";
 import type { VersionedAnswer } from "@/engine/jobs/versioned";
 import type { Outcome } from "@/engine/outcome";
@@ -11,6 +12,8 @@ export const POST = serve(streamReadings, ({ body: { readings, ...window }, requ
   type Wanted = (typeof readings)[number];
   const leave = new AbortController();
   const signal = AbortSignal.any([request.signal, leave.signal]);
+  // Each reading listens.
+  setMaxListeners(0, signal);
   const outcomeOf = async ({ text, every = null, known = null }: Wanted): Promise<Outcome<VersionedAnswer>> => {
     try {
       return await runJob({ type: "versioned reading", text, every, known, ...window }, signal);
