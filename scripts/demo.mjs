@@ -6,8 +6,11 @@ import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
-/** Decoded columns that each thread of the engine keeps for a look, MiB: a machine that has other things to do, too. */
-const CACHE_MB = "64";
+/**
+ * Decoded columns that each thread of the engine keeps for a look, MiB: a day of the costliest metric takes some 100, and less
+ * than that is decoded anew for each reading.
+ */
+const CACHE_MB = "128";
 
 /** Everything for a look: database, build, fourteen days of history, the application, and live traffic. */
 main(async () => {

@@ -55,8 +55,7 @@ export const LARGE_SHEET = {
 const DAY = 24 * 3_600_000;
 
 /** Times of the sheet, ms from the beginning: its first plate, and all 24. */
-async function timeSheet(browser, base, id, session) {
-  const context = await openBrowser(browser, base, session);
+async function timeSheet(context, base, id) {
   const tab = await context.newPage();
   await tab.addInitScript(() => {
     const times = { first: null, all: null };
@@ -70,8 +69,17 @@ async function timeSheet(browser, base, id, session) {
   await tab.goto(`${base}/sheets/one?sheet=${id}&last=1d`, { waitUntil: "commit" });
   await tab.waitForFunction(() => window.sheetTimes?.all != null, null, { timeout: 60_000, polling: 100 });
   const times = await tab.evaluate(() => window.sheetTimes);
-  await context.close();
+  await tab.close();
   return times;
+}
+
+/** The sheet in a browser that has never been here, and opened once more in the same browser. */
+async function timeBoth(browser, base, id, session) {
+  const context = await openBrowser(browser, base, session);
+  const cold = await timeSheet(context, base, id);
+  const { first, all } = await timeSheet(context, base, id);
+  await context.close();
+  return { coldFirst: cold.first, coldAll: cold.all, first, all };
 }
 
 /** The crosshair over the sheet for three seconds: frames a second, the longest frame, and tasks over 50 ms of Chromium's trace. */
@@ -135,7 +143,7 @@ export async function timeLargeSheet(browser, base, { session, rounds }) {
   if (!made.ok && made.status !== 409) throw new Error(`the sheet was not taken: ${await made.text()}`);
   const opened = [];
   for (let round = -1; round < rounds; round++) {
-    const times = await timeSheet(browser, base, "twenty-four", session);
+    const times = await timeBoth(browser, base, "twenty-four", session);
     if (round >= 0) opened.push(times);
   }
   const hovered = [];
@@ -143,6 +151,8 @@ export async function timeLargeSheet(browser, base, { session, rounds }) {
     hovered.push(await hoverSheet(browser, base, "twenty-four", session));
   const of = (all, name) => median(all.map((one) => one[name]));
   return {
+    coldFirst: of(opened, "coldFirst"),
+    coldAll: of(opened, "coldAll"),
     first: of(opened, "first"),
     all: of(opened, "all"),
     perSecond: of(hovered, "perSecond"),

@@ -734,9 +734,7 @@ test("an open sheet draws no chart anew while nothing comes, nor where a series 
       observer.observe(chart, { subtree: true, childList: true, attributes: true });
   });
   const strengths = () =>
-    other
-      .locator("path.recharts-line-curve")
-      .evaluateAll((lines) => lines.map((one) => getComputedStyle(one).strokeOpacity));
+    other.locator("path[data-line]").evaluateAll((lines) => lines.map((one) => getComputedStyle(one).strokeOpacity));
   const all = ["1", "1", "1"];
   await expect.poll(async () => (await strengths()).sort()).toEqual(all);
   await name(plateOf(page, "One")).hover();

@@ -1,44 +1,44 @@
-import { usePlotArea, useYAxisScale } from "recharts";
+import { usePlotArea } from "recharts";
 import { shortName } from "../frame/names";
 import type { ChartProps } from "./chartProps";
-import type { Drawn, Row } from "./drawn";
+import type { Chart, Row } from "./drawn";
 import type { Labels } from "./hover";
 import { MAX_LABEL, spreadLabels } from "./labels";
+import { downOf } from "./scales";
 
 /** Room that a name takes, px. */
 const NAME_HEIGHT = 14;
 
 /** Names at the ends of their lines, apart from each other. */
 export function EndNames({
-  drawn,
+  chart,
   rows,
-  more,
   offset,
   point,
   onName,
 }: {
-  drawn: readonly Drawn[];
+  chart: Chart;
   rows: readonly Row[];
-  more: number;
   /** Room that the axis at the right takes, px. */
   offset: number;
   point: (labels: Labels | null) => void;
   onName?: ChartProps["onName"];
 }) {
-  const left = useYAxisScale("left");
-  const right = useYAxisScale("right");
   const plot = usePlotArea();
-  if (!left || !plot) return null;
+  if (!plot) return null;
+  const { drawn, more } = chart;
+  const left = downOf(chart.left, plot);
+  const right = chart.right ? downOf(chart.right, plot) : left;
   // The names of the largest, as many as there is room for.
   const own = drawn.filter(({ earlier }) => !earlier);
   const named = own.slice(0, Math.max(1, Math.floor(plot.height / NAME_HEIGHT) - 1));
   const unnamed = more + own.length - named.length;
   const ends = named.map(({ key, side }) => {
-    const scale = (side === "right" ? right : null) ?? left;
+    const down = side === "right" ? right : left;
     for (let i = rows.length - 1; i >= 0; i--) {
       const value = rows[i][key];
       // What stands on top of others is named in the middle of its area.
-      if (value != null) return scale(typeof value === "number" ? value : (value[0] + value[1]) / 2) ?? plot.y;
+      if (value != null) return down(typeof value === "number" ? value : (value[0] + value[1]) / 2);
     }
     return plot.y + plot.height;
   });

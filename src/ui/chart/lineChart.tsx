@@ -1,58 +1,24 @@
 "use client";
 
 import { memo, type RefObject, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import {
-  Area,
-  CartesianGrid,
-  ComposedChart,
-  Line,
-  ReferenceArea,
-  ReferenceLine,
-  useOffset,
-  usePlotArea,
-  XAxis,
-  YAxis,
-} from "recharts";
-import { digits } from "@/core/unit/format";
+import { ComposedChart, ReferenceArea, ReferenceLine, usePlotArea, XAxis, YAxis } from "recharts";
 import { fixed, type Span } from "@/core/window/window";
 import { shortName } from "../frame/names";
-import { tick, tickTimes } from "../frame/times";
+import { tickTimes } from "../frame/times";
 import { usePlace } from "../query/place";
+import { Axes, axisWidth, TIMES_HEIGHT } from "./axes";
 import type { ChartProps } from "./chartProps";
-import { type Axis, type Drawn, type Row, rowsOf } from "./drawn";
+import { type Axis, type Drawn, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
 import { isDimmed, type Labels, useHover } from "./hover";
 import { MAX_LABEL, nameRows } from "./labels";
 import { Crosshair, momentInWords, type PlotBox } from "./readout";
+import { SeriesLayer } from "./seriesLayer";
 import { walk } from "./walk";
 
-/** Room for the values at the left: no less than this, and so much for each figure. */
-const LEAST_AXIS = 62;
-const FIGURE = 6.7;
 /** Times along the bottom, and the room that each needs. */
 const MAX_TIMES = 7;
 const TIME_ROOM = 58;
-
-/**
- * A value without a neighbour, which no line would show. Whether it stands alone is told by the row that the chart hands
- * over with it: what is drawn may still be the answer before.
- */
-function LoneDot({
-  cx,
-  cy,
-  payload,
-  lone,
-  colour,
-}: {
-  cx?: number | undefined;
-  cy?: number | undefined;
-  payload?: Row;
-  lone: string;
-  colour: string;
-}) {
-  if (cx === undefined || cy === undefined || typeof payload?.[lone] !== "number") return null;
-  return <circle cx={cx} cy={cy} r={2.4} fill={colour} />;
-}
 
 /** Marks nearer than this part of the window turn their names away from each other. */
 const CROWDED = 0.07;
@@ -71,27 +37,8 @@ function namePosition(mark: Mark, all: readonly Mark[], span: Span): "top" | "in
 /** A moment in the plot under the pointer, measured from the plot's own edges. */
 function PlotEdges({ edges }: { edges: RefObject<PlotBox> }) {
   const plot = usePlotArea();
-  const offset = useOffset();
-  if (plot && offset) edges.current = { left: plot.x, width: plot.width, top: plot.y, height: plot.height };
+  if (plot) edges.current = { left: plot.x, width: plot.width, top: plot.y, height: plot.height };
   return null;
-}
-
-const TICK = { fontSize: 11, fill: "var(--color-secondary)", fontFamily: "var(--font-mono)" };
-
-/** A value beside an axis; the topmost says its unit. */
-function tickText({ ticks, writer }: Axis, value: number): string {
-  return value === ticks[ticks.length - 1] ? `${digits(value)} ${writer.suffix}`.trim() : digits(value);
-}
-
-function axisWidth(axis: Axis): number {
-  return Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...axis.ticks.map((value) => tickText(axis, value).length)));
-}
-
-/** Which series have bounds to draw, and values that stand alone: what nobody has is not laid out point by point. */
-function partsIn(rows: readonly Row[], drawn: readonly Drawn[]): { bounded: Set<string>; lone: Set<string> } {
-  const having = (part: string) =>
-    new Set(drawn.flatMap(({ key }) => (rows.some((row) => row[`${key} ${part}`] != null) ? [key] : [])));
-  return { bounded: having("bounds"), lone: having("dot") };
 }
 
 /** How strong what is drawn of a series is where another is pointed at, and its bounds where it is. */
@@ -132,10 +79,8 @@ export const LineChart = memo(function LineChart({
     begun.current = null;
     setDrag(null);
   };
-  const { drawn, left, right, style } = chart;
+  const { drawn, left, right } = chart;
   const rows = useMemo(() => rowsOf(chart), [chart]);
-  const lines = style === "lines" ? drawn : [];
-  const parts = useMemo(() => partsIn(rows, drawn), [rows, drawn]);
   useLayoutEffect(() => {
     const { current } = frame;
     if (!current) return;
@@ -150,13 +95,15 @@ export const LineChart = memo(function LineChart({
     tell();
     return hover.labels.subscribe(tell);
   }, [hover.labels, drawn]);
-  // What is pointed at is told to those who do not see it, without drawing the chart anew.
+  // What is pointed at is told to those who do not see it, without drawing the chart anew: by the chart that is in hand.
   useEffect(() => {
     const tell = () => {
-      const moment = hover.moment.get();
-      frame.current?.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
-      if (moment === null) frame.current?.removeAttribute("aria-valuetext");
-      else frame.current?.setAttribute("aria-valuetext", momentInWords(chart, moment));
+      const slider = frame.current;
+      if (!slider) return;
+      const moment = slider.matches(":hover, :focus") ? hover.moment.get() : null;
+      slider.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
+      if (moment === null) slider.removeAttribute("aria-valuetext");
+      else slider.setAttribute("aria-valuetext", momentInWords(chart, moment));
     };
     tell();
     return hover.moment.subscribe(tell);
@@ -170,15 +117,14 @@ export const LineChart = memo(function LineChart({
   const rightWidth = right ? axisWidth(right) : 0;
   const room = (width ?? 0) - labelWidth - leftWidth - rightWidth;
   const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
-  const axisProps = (axis: Axis) => ({
+  // What stands along the axes is drawn by ourselves: the library is told where they begin and end, and no more.
+  const hidden = (axis: Axis) => ({
+    hide: true,
+    type: "number" as const,
     ticks: axis.ticks,
     domain: [axis.ticks[0], axis.ticks[axis.ticks.length - 1]],
     scale: axis.log ? ("log" as const) : ("linear" as const),
     allowDataOverflow: true,
-    tickFormatter: (value: number) => tickText(axis, value),
-    tick: TICK,
-    axisLine: false,
-    tickLine: false,
   });
 
   const timeAt = (clientX: number, element: Element) => {
@@ -242,25 +188,14 @@ export const LineChart = memo(function LineChart({
         <ComposedChart
           width={width}
           height={height}
-          data={rows}
-          margin={{ top: 14, right: labelWidth, bottom: 0, left: 0 }}
+          margin={{ top: 14, right: labelWidth + rightWidth, bottom: TIMES_HEIGHT, left: leftWidth }}
           accessibilityLayer={false}
         >
           <PlotEdges edges={edges} />
-          <CartesianGrid yAxisId="left" vertical={false} stroke="var(--color-base-300)" strokeOpacity={0.55} />
-          <XAxis
-            dataKey="time"
-            type="number"
-            domain={[span.from, span.to]}
-            allowDataOverflow
-            ticks={tickTimes(span.from, span.to, wanted)}
-            tickFormatter={(at: number) => tick(at, span.to - span.from)}
-            tick={TICK}
-            stroke="var(--color-base-300)"
-            tickLine={false}
-          />
-          <YAxis yAxisId="left" width={leftWidth} {...axisProps(left)} />
-          {right && <YAxis yAxisId="right" orientation="right" width={rightWidth} {...axisProps(right)} />}
+          <XAxis hide dataKey="time" type="number" domain={[span.from, span.to]} allowDataOverflow />
+          <YAxis yAxisId="left" {...hidden(left)} />
+          {right && <YAxis yAxisId="right" orientation="right" {...hidden(right)} />}
+          <Axes span={span} times={tickTimes(span.from, span.to, wanted)} left={left} right={right} />
           {thresholds.map(({ at, word, value, wrong }) => {
             const level = value * left.writer.factor;
             const [bottom, top] = [left.ticks[0], left.ticks[left.ticks.length - 1]];
@@ -292,76 +227,7 @@ export const LineChart = memo(function LineChart({
               />,
             ];
           })}
-          {style !== "lines" &&
-            drawn.map(({ key, stroke, side }) => (
-              <Area
-                key={key}
-                yAxisId={side}
-                dataKey={key}
-                stroke={stroke.colour}
-                strokeWidth={style === "stacked" ? 1 : 0}
-                fill={stroke.colour}
-                fillOpacity={`var(--area-${key}, ${style === "stacked" ? 0.5 : 0.8})`}
-                isAnimationActive={false}
-                connectNulls={false}
-                activeDot={false}
-                type="linear"
-              />
-            ))}
-          {lines
-            .filter(({ key }) => parts.bounded.has(key))
-            .map(({ key, stroke, side }) => (
-              <Area
-                key={`${key} bounds`}
-                yAxisId={side}
-                dataKey={`${key} bounds`}
-                stroke="none"
-                fill={stroke.colour}
-                fillOpacity={`var(--bounds-${key}, ${drawn.length > 3 ? 0 : 0.09})`}
-                isAnimationActive={false}
-                connectNulls={false}
-                activeDot={false}
-                type="linear"
-              />
-            ))}
-          {[...lines].reverse().map(({ key, stroke, side, earlier }) => (
-            <Line
-              key={key}
-              yAxisId={side}
-              strokeDasharray={earlier ? "2 4" : ""}
-              dataKey={key}
-              stroke={stroke.colour}
-              strokeWidth={stroke.width}
-              strokeOpacity={`var(--line-${key}, ${earlier ? 0.7 : 1})`}
-              dot={
-                parts.lone.has(key) &&
-                ((dot) => <LoneDot {...dot} key={dot.key} lone={`${key} dot`} colour={stroke.colour} />)
-              }
-              activeDot={false}
-              isAnimationActive={false}
-              connectNulls={false}
-              type="linear"
-            />
-          ))}
-          {chart.unsettled &&
-            [...lines]
-              .reverse()
-              .map(({ key, stroke, side }) => (
-                <Line
-                  key={`${key} fresh`}
-                  yAxisId={side}
-                  dataKey={`${key} fresh`}
-                  stroke={stroke.colour}
-                  strokeWidth={1}
-                  strokeDasharray="3 3"
-                  strokeOpacity={`var(--line-${key}, 0.8)`}
-                  dot={false}
-                  activeDot={false}
-                  isAnimationActive={false}
-                  connectNulls={false}
-                  type="linear"
-                />
-              ))}
+          <SeriesLayer chart={chart} rows={rows} />
           {inWindow.map(({ release, at }, i) => (
             <ReferenceLine
               key={`${release} ${at}`}
@@ -388,17 +254,15 @@ export const LineChart = memo(function LineChart({
               fillOpacity={0.14}
             />
           )}
-          <EndNames
-            drawn={drawn}
-            rows={rows}
-            more={chart.more}
-            offset={rightWidth}
-            point={hover.labels.set}
-            onName={onName}
-          />
+          <EndNames chart={chart} rows={rows} offset={rightWidth} point={hover.labels.set} onName={onName} />
         </ComposedChart>
       )}
-      <Crosshair chart={chart} edges={edges} labelWidth={labelWidth + rightWidth} />
+      <Crosshair chart={chart} frame={frame} edges={edges} labelWidth={labelWidth + rightWidth} />
     </div>
   );
 });
+
+/** Draws nothing: stands on pages that will have charts, for what draws them to be loaded. */
+export function NoChart() {
+  return null;
+}

@@ -13,10 +13,7 @@ import { ValueTable } from "./valueTable";
 
 const USUAL_HEIGHT = 240;
 
-/** Asked for with the page, so that it is there with the first answer; the page itself does not wait for it. */
-const asked = typeof window === "undefined" ? null : import("./lineChart");
-
-const LineChart = lazy(async () => ({ default: (await (asked ?? import("./lineChart"))).LineChart }));
+const LineChart = lazy(async () => ({ default: (await import("./lineChart")).LineChart }));
 
 /** Charts over time, with a word where one cannot be drawn, and as a table on demand. */
 export function TimeChart(props: ChartProps) {

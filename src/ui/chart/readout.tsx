@@ -1,4 +1,4 @@
-import type { RefObject } from "react";
+import { memo, type RefObject, useEffect, useState } from "react";
 import { settledSteps } from "@/core/reading/result";
 import { changeFigures, changeFrom } from "@/core/sheet/shown/change";
 import { digits } from "@/core/unit/format";
@@ -61,8 +61,8 @@ function changeAt(drawn: readonly Drawn[], { key, series, share, write, earlier 
   return change ? changeFigures(change, share, (by) => write(by).text(by)) : "";
 }
 
-/** The values at the crosshair, beside it. */
-function Readout({
+/** The values at the crosshair, beside it; the same while it stays within a step. */
+const Readout = memo(function Readout({
   chart: { times, drawn },
   index,
   left,
@@ -107,21 +107,36 @@ function Readout({
       {drawn.length > MAX_TOLD && <p className="text-muted">and {drawn.length - MAX_TOLD} that are less</p>}
     </div>
   );
+});
+
+/** Whether a piece is on the screen. */
+function useOnScreen(piece: RefObject<Element | null>): boolean {
+  const [seen, setSeen] = useState(true);
+  useEffect(() => {
+    if (!piece.current) return;
+    const observer = new IntersectionObserver((entries) => setSeen(entries[entries.length - 1].isIntersecting));
+    observer.observe(piece.current);
+    return () => observer.disconnect();
+  }, [piece]);
+  return seen;
 }
 
-/** A line at the moment that is pointed at, and the values there. */
+/** A line at the moment that is pointed at, and the values there, where they are seen. */
 export function Crosshair({
   chart,
+  frame,
   edges,
   labelWidth,
 }: {
   chart: Chart;
+  frame: RefObject<Element | null>;
   /** Of the plot inside the chart, px. */
   edges: RefObject<PlotBox>;
   labelWidth: number;
 }) {
   const moment = usePointedMoment();
-  if (moment === null) return null;
+  const seen = useOnScreen(frame);
+  if (moment === null || !seen) return null;
   // A step's end names it: the step in hand is the first whose end is not before the pointer.
   const index = chart.times.findIndex((end) => end >= moment);
   const part = (moment - chart.from) / (chart.to - chart.from);
@@ -132,8 +147,8 @@ export function Crosshair({
         <span
           aria-hidden="true"
           data-crosshair
-          className="pointer-events-none absolute w-0 border-l border-dashed border-secondary"
-          style={{ left: left + part * width, top, height }}
+          className="pointer-events-none absolute left-0 w-0 border-l border-dashed border-secondary will-change-transform"
+          style={{ transform: `translateX(${left + part * width}px)`, top, height }}
         />
       )}
       {index >= 0 && <Readout chart={chart} index={index} left={part > 0.5} labelWidth={labelWidth} />}

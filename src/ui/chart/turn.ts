@@ -32,6 +32,11 @@ function wait(draw: () => void): void {
   whenIdle(goOn);
 }
 
+/** Whether pieces still wait for their turn: what is for later waits for them. */
+export function someWait(): boolean {
+  return waiting.size > 0;
+}
+
 /** Whether a piece that takes long to draw may be: at once where it is near the screen, else when its turn comes. */
 export function useTurn(piece: RefObject<Element | null>): boolean {
   const [ready, setReady] = useState(false);

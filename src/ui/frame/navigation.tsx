@@ -1,8 +1,10 @@
 "use client";
 
+import { useQueryClient } from "@tanstack/react-query";
 import { usePathname, useSearchParams } from "next/navigation";
 import { useTheme } from "next-themes";
 import { useEffect, useState } from "react";
+import { someWait } from "../chart/turn";
 import { useMe } from "../query/me";
 import { useOverview } from "../query/use";
 import Link from "./link";
@@ -36,16 +38,23 @@ function ThemeSwitch() {
   );
 }
 
-/** How long after the first sight of a page the code of the others is loaded, ms. */
-const LATER = 800;
+/** How often it is looked whether the page is drawn, and from when on it counts as if it were, ms. */
+const LOOK = 800;
+const AT_LAST = 10_000;
 
-/** Whether the page had time to be drawn: until then, what others need would only stand in its way. */
+/** Whether the page has its answers and is drawn: until then, what others need would only stand in its way. */
 function useLater(): boolean {
   const [later, setLater] = useState(false);
+  const client = useQueryClient();
   useEffect(() => {
-    const timer = setTimeout(() => setLater(true), LATER);
-    return () => clearTimeout(timer);
-  }, []);
+    const began = Date.now();
+    const timer = setInterval(() => {
+      if ((client.isFetching() > 0 || someWait()) && Date.now() - began < AT_LAST) return;
+      clearInterval(timer);
+      setLater(true);
+    }, LOOK);
+    return () => clearInterval(timer);
+  }, [client]);
   return later;
 }
 

@@ -1,7 +1,7 @@
 "use client";
 
 import { parseAsString, useQueryState } from "nuqs";
-import { HoverScope } from "../chart/hover";
+import { ChartScope } from "../chart/chartScope";
 import { ReadingPlate } from "../chart/plate";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpan } from "../query/place";
@@ -35,7 +35,7 @@ export function LadderPage() {
   const { data, error, isPlaceholderData } = useLadder(metric, span);
   const serving = data ? data.rungs.filter(({ recentShare }) => recentShare !== null).length : 0;
   return (
-    <HoverScope>
+    <ChartScope>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-[24px] leading-none font-bold wrap-anywhere">
           {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
@@ -107,6 +107,6 @@ export function LadderPage() {
           ))}
         </div>
       )}
-    </HoverScope>
+    </ChartScope>
   );
 }

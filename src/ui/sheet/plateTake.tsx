@@ -43,7 +43,7 @@ export function PlateTake({ name, look, readings }: { name: string; look: Look; 
   return (
     <p
       data-beside="yes"
-      className="flex gap-3 pt-0.5 text-[12px] opacity-0 group-hover/plate:opacity-100 focus-within:opacity-100 print:hidden"
+      className="absolute right-1.5 bottom-1.5 flex gap-3 rounded-xs bg-base-100 px-1.5 text-[12px] opacity-0 group-hover/plate:opacity-100 focus-within:opacity-100 print:hidden"
     >
       <button type="button" className="slot" onClick={() => void csv()}>
         CSV

@@ -46,7 +46,7 @@ export function PlateView({
       ref={section}
       data-plate={plate.id}
       aria-label={title || plateWords(plate)}
-      className={`group/plate plate min-w-0 px-3 pt-2 pb-2 ${open ? "outline-2 outline-primary" : ""}`}
+      className={`group/plate plate relative min-w-0 px-3 pt-2 pb-2 ${open ? "outline-2 outline-primary" : ""}`}
       style={{ flex: `${plate.width} 1 ${LEAST_WIDTH}px` }}
     >
       {editing && parts && <parts.EditBar plate={plate} editing={editing} open={open} onOpen={onOpen} />}

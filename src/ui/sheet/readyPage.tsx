@@ -7,7 +7,7 @@ import { DEFAULT_SLOW } from "@/core/service/work";
 import { READY } from "@/core/sheet/ready";
 import { readySheet } from "@/core/sheet/ready/fill";
 import type { Sheet } from "@/core/sheet/sheet";
-import { HoverScope } from "../chart/hover";
+import { ChartScope } from "../chart/chartScope";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { OnlyWith } from "../frame/onlyWith";
@@ -44,9 +44,9 @@ export function ReadyPage() {
   if (error && !metrics) return <ProblemNote error={error} />;
   if (!filled) return <p className="text-muted">Looking at what it sends…</p>;
   return (
-    <HoverScope>
+    <ChartScope>
       <FilledSheet key={filled.of} sheet={filled.sheet} />
-    </HoverScope>
+    </ChartScope>
   );
 }
 

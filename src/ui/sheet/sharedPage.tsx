@@ -5,7 +5,7 @@ import { useSearchParams } from "next/navigation";
 import { useMemo } from "react";
 import type { Sheet } from "@/core/sheet/sheet";
 import { LENGTHS, lengthInWords } from "@/core/window/window";
-import { HoverScope } from "../chart/hover";
+import { ChartScope } from "../chart/chartScope";
 import { ProblemNote } from "../frame/problemNote";
 import { dayWithYear } from "../frame/times";
 import { ask } from "../query/api";
@@ -30,9 +30,9 @@ export function SharedPage() {
   if (error) return <ProblemNote error={error} />;
   if (!data) return <p className="text-muted">Opening the sheet…</p>;
   return (
-    <HoverScope>
+    <ChartScope>
       <SharedSheet sheet={data.sheet} link={link} endsAt={data.endsAt} />
-    </HoverScope>
+    </ChartScope>
   );
 }
 

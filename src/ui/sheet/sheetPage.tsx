@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import type { SavedSheetAnswer } from "@/core/api/sheets";
-import { HoverScope } from "../chart/hover";
+import { ChartScope } from "../chart/chartScope";
 import Link from "../frame/link";
 import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
@@ -48,9 +48,9 @@ export function SheetPage() {
   if (error && !data) return <ProblemNote error={error} />;
   if (!data) return <p className="text-muted">Opening the sheet…</p>;
   return (
-    <HoverScope>
+    <ChartScope>
       <OpenSheet key={id} saved={data} begun={draft.data?.draft ?? null} mayEdit={mayEdit && me?.kind === "account"} />
-    </HoverScope>
+    </ChartScope>
   );
 }
 

@@ -91,6 +91,8 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
         inStore.current = now;
         // Who leaves the page and comes back goes on from here.
         client.setQueryData(["sheet draft", id], { draft: { based: from, state: body.state, at } });
+        // The list tells that there is a draft.
+        await client.invalidateQueries({ queryKey: ["sheets"] });
         if (latest.current.state === now) setKept(true);
         setProblem(null);
       } catch (error) {
@@ -109,9 +111,7 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
   useEffect(() => {
     // Nobody has to wait until it is kept: neither who closes the tab nor who goes to another page.
     const keepRest = async () => {
-      if (latest.current.state === inStore.current) return;
-      await keep();
-      await client.invalidateQueries({ queryKey: ["sheets"] });
+      if (latest.current.state !== inStore.current) await keep();
     };
     const leave = () => {
       if (document.visibilityState === "hidden") void keepRest();
@@ -121,7 +121,7 @@ export function useEditing(id: string, begun: Begun, onEnd: () => void): Editing
       document.removeEventListener("visibilitychange", leave);
       void keepRest();
     };
-  }, [keep, client]);
+  }, [keep]);
 
   const end = async () => {
     latest.current.ended = true;

@@ -1,0 +1,78 @@
+import { usePlotArea } from "recharts";
+import { digits } from "@/core/unit/format";
+import type { Span } from "@/core/window/window";
+import { tick } from "../frame/times";
+import type { Axis } from "./drawn";
+import { acrossOf, downOf } from "./scales";
+
+/** Room for the values at a side: no less than this, and so much for each figure. */
+const LEAST_AXIS = 62;
+const FIGURE = 6.7;
+/** Between the plot and what is written beside it, px. */
+const BESIDE = 8;
+/** Room for the times below the plot, px. */
+export const TIMES_HEIGHT = 30;
+
+/** A value beside an axis; the topmost says its unit. */
+function tickText({ ticks, writer }: Axis, value: number): string {
+  return value === ticks[ticks.length - 1] ? `${digits(value)} ${writer.suffix}`.trim() : digits(value);
+}
+
+/** The room that an axis takes, px. */
+export function axisWidth(axis: Axis): number {
+  return Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...axis.ticks.map((value) => tickText(axis, value).length)));
+}
+
+/** Values at the sides with their lines across, times below. No text is measured: what is written was chosen to fit. */
+export function Axes({
+  span,
+  times,
+  left,
+  right,
+}: {
+  span: Span;
+  /** Moments that are written. */
+  times: readonly number[];
+  left: Axis;
+  right: Axis | null;
+}) {
+  const plot = usePlotArea();
+  if (!plot) return null;
+  const across = acrossOf(span, plot);
+  const down = downOf(left, plot);
+  const downRight = right && downOf(right, plot);
+  const foot = plot.y + plot.height;
+  const end = plot.x + plot.width;
+  return (
+    <g fontSize={11} fontFamily="var(--font-mono)" fill="var(--color-secondary)" stroke="none">
+      {left.ticks.map((value) => (
+        <g key={value}>
+          <line
+            x1={plot.x}
+            x2={end}
+            y1={down(value)}
+            y2={down(value)}
+            stroke="var(--color-base-300)"
+            strokeOpacity={0.55}
+          />
+          <text x={plot.x - BESIDE} y={down(value)} dy="0.355em" textAnchor="end">
+            {tickText(left, value)}
+          </text>
+        </g>
+      ))}
+      {right &&
+        downRight &&
+        right.ticks.map((value) => (
+          <text key={value} x={end + BESIDE} y={downRight(value)} dy="0.355em">
+            {tickText(right, value)}
+          </text>
+        ))}
+      <line x1={plot.x} x2={end} y1={foot} y2={foot} stroke="var(--color-base-300)" />
+      {times.map((at) => (
+        <text key={at} x={across(at)} y={foot + BESIDE} dy="0.71em" textAnchor="middle">
+          {tick(at, span.to - span.from)}
+        </text>
+      ))}
+    </g>
+  );
+}

@@ -1,0 +1,119 @@
+import { memo, useId } from "react";
+import { usePlotArea } from "recharts";
+import type { Span } from "@/core/window/window";
+import type { Chart, Row } from "./drawn";
+import { areaPath, linePath, points } from "./paths";
+import { acrossOf, downOf, type Plot } from "./scales";
+
+/** How opaque areas are: on top of each other, as bars, and those of bounds where few lines are drawn. */
+const STACKED = 0.5;
+const BARS = 0.8;
+const BOUNDS = 0.09;
+/** With more lines, bounds show only of the one that is pointed at. */
+const MAX_WITH_BOUNDS = 3;
+
+/** Lines, areas and points of a chart. Its rows and its plot are all that it depends on. */
+const Series = memo(function Series({
+  chart,
+  rows,
+  x,
+  y,
+  width,
+  height,
+}: Plot & {
+  chart: Chart;
+  rows: readonly Row[];
+}) {
+  const clip = useId();
+  const plot = { x, y, width, height };
+  const span: Span = { from: chart.from, to: chart.to };
+  const across = acrossOf(span, plot);
+  const left = downOf(chart.left, plot);
+  const right = chart.right ? downOf(chart.right, plot) : left;
+  const { drawn, style } = chart;
+  const parts = drawn.map((one) => {
+    const down = one.side === "right" ? right : left;
+    const part = (name: string) => points(rows, `${one.key}${name}`, across, down);
+    return { ...one, part };
+  });
+  // The first is the newest: it lies on top.
+  const below = [...parts].reverse();
+  return (
+    <>
+      <clipPath id={clip}>
+        <rect x={x} y={y - 2} width={width + 2} height={height + 4} />
+      </clipPath>
+      <g clipPath={`url(#${clip})`} fill="none">
+        {style !== "lines" &&
+          parts.map(({ key, stroke, part }) => {
+            const reach = part("");
+            return (
+              <g key={key} data-area={key}>
+                <path
+                  d={areaPath(reach)}
+                  fill={stroke.colour}
+                  fillOpacity={`var(--area-${key}, ${style === "stacked" ? STACKED : BARS})`}
+                />
+                {style === "stacked" && <path d={linePath(reach)} stroke={stroke.colour} />}
+              </g>
+            );
+          })}
+        {style === "lines" &&
+          parts.map(({ key, stroke, part }) => {
+            const d = areaPath(part(" bounds"));
+            return (
+              d !== "" && (
+                <path
+                  key={key}
+                  d={d}
+                  fill={stroke.colour}
+                  fillOpacity={`var(--bounds-${key}, ${drawn.length > MAX_WITH_BOUNDS ? 0 : BOUNDS})`}
+                />
+              )
+            );
+          })}
+        {style === "lines" &&
+          below.map(({ key, stroke, earlier, part }) => (
+            <g key={key} stroke={stroke.colour}>
+              <path
+                data-line={key}
+                d={linePath(part(""))}
+                strokeWidth={stroke.width}
+                strokeOpacity={`var(--line-${key}, ${earlier ? 0.7 : 1})`}
+                strokeDasharray={earlier ? "2 4" : undefined}
+              />
+              {chart.unsettled && (
+                <path
+                  data-line={`${key} fresh`}
+                  d={linePath(part(" fresh"))}
+                  strokeOpacity={`var(--line-${key}, 0.8)`}
+                  strokeDasharray="3 3"
+                />
+              )}
+              {part(" dot").map(
+                (point) =>
+                  point && (
+                    // A value without a neighbour, which no line would show.
+                    <circle
+                      key={point.x}
+                      cx={point.x}
+                      cy={point.top}
+                      r={2.4}
+                      fill={stroke.colour}
+                      stroke="none"
+                      fillOpacity={`var(--line-${key}, 1)`}
+                    />
+                  ),
+              )}
+            </g>
+          ))}
+      </g>
+    </>
+  );
+});
+
+/** What a chart shows, in its plot. */
+export function SeriesLayer({ chart, rows }: { chart: Chart; rows: readonly Row[] }) {
+  const plot = usePlotArea();
+  return plot && <Series chart={chart} rows={rows} x={plot.x} y={plot.y} width={plot.width} height={plot.height} />;
+}
