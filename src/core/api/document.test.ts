@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { z } from "zod";
 import { filledPath, queryObject, queryText } from "./address";
 import { isPlain } from "./call";
 import { ALL_CALLS } from "./calls";
@@ -28,6 +29,27 @@ test("each call has a path and a name of its own, and an example that its schema
     else expect([name, call.body.safeParse(body).error]).toEqual([name, undefined]);
     if (call.method === "GET") expect(call.changes).toBe(false);
   }
+});
+
+/** Numbers in a JSON Schema that have no least or no most which a column of the database could hold, by where they stand. */
+function boundless(schema: unknown, at: string): string[] {
+  if (typeof schema !== "object" || schema === null) return [];
+  const { type, minimum, maximum, exclusiveMinimum, enum: values } = schema as Record<string, unknown>;
+  const whole = 1e15;
+  const least = (minimum ?? exclusiveMinimum) as number | undefined;
+  const bounded = least !== undefined && least >= -whole && maximum !== undefined && (maximum as number) <= whole;
+  const own = (type === "number" || type === "integer") && !values && !bounded ? [at] : [];
+  return [...own, ...Object.entries(schema).flatMap(([key, part]) => boundless(part, `${at} ${key}`))];
+}
+
+test("each number that a call takes has a least and a most", () => {
+  const found = ALL_CALLS.flatMap(({ name, call }) =>
+    [call.body, call.query, call.params]
+      .filter((part) => !isPlain(part))
+      .flatMap((part) => boundless(z.toJSONSchema(part as z.ZodType, { io: "input", unrepresentable: "any" }), name)),
+  );
+  // Bounds of buckets and of times may be anything that a double holds: nothing but JSON keeps them.
+  expect(found.filter((place) => !/ (bounds|slower) /.test(place))).toEqual([]);
 });
 
 test("the OpenAPI document has every call with its answer and its problems", () => {

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { MAX_NUMBERED } from "../metric/pointLimits";
 import { type PipelineConfig, pipelineSchema } from "../pipeline/config";
 import { DAY, HOUR } from "../window/lengths";
 
@@ -50,7 +51,7 @@ export const publishing = z.object({
   config: pipelineSchema,
   note: z.string().trim().min(1, "say in a few words what changes").max(500),
   /** The version that it was begun from. */
-  based: z.number().int().min(0),
+  based: z.number().int().min(0).max(MAX_NUMBERED),
 });
 
 /** What a team pays, a month. */

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { MAX_NUMBERED, MAX_TIME } from "../metric/pointLimits";
 import { edited } from "../sheet/history";
 import { pick } from "../sheet/pick";
 import { sheet, sheetId } from "../sheet/sheet";
@@ -44,15 +45,19 @@ export const sheetSaving = z.object({
     .number()
     .int()
     .min(0)
+    .max(MAX_NUMBERED)
     .nullable()
     .meta({ description: "The version that it was changed from; null: whatever is there." }),
 });
 
 export const sheetDraftBody = z.object({
-  based: z.number().int().min(0).max(1_000_000_000),
+  based: z.number().int().min(0).max(MAX_NUMBERED),
   state: edited,
   seen: z
     .number()
+    .int()
+    .min(0)
+    .max(MAX_TIME)
     .nullable()
     .meta({ description: "When the draft was kept that this one goes on from; null: there was none." }),
 });

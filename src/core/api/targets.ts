@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { MAX_NUMBERED } from "../metric/pointLimits";
 import { choiceSchema } from "../openmetrics/choice";
 import { FAMILY_TYPES } from "../openmetrics/model";
 import type { OfferedMetric } from "../openmetrics/offer";
@@ -46,7 +47,7 @@ export const targetRequest = z.object(fields).superRefine(({ every, timeout }, c
 export type TargetRequest = z.infer<typeof targetRequest>;
 
 /** What is tried: a target that may not be saved yet, or one that is (its secret then need not be given again). */
-export const trialRequest = z.object({ ...fields, id: z.number().int().optional() });
+export const trialRequest = z.object({ ...fields, id: z.number().int().min(1).max(MAX_NUMBERED).optional() });
 
 const FAILURES = [
   "address",

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { MAX_NUMBERED } from "../metric/pointLimits";
 import { LIMITS } from "../otlp/limits";
 import { isPattern, isUnit } from "../schema/refinements";
 
@@ -67,7 +68,11 @@ export const contractSaving = z.object({
   body: contractBody,
   note: z.string().trim().min(1, "say in a few words what changed").max(500),
   /** The version that it was changed from; 0: there was none. */
-  based: z.number("the version that it was changed from is expected; 0 where there was none").int().min(0),
+  based: z
+    .number("the version that it was changed from is expected; 0 where there was none")
+    .int()
+    .min(0)
+    .max(MAX_NUMBERED),
 });
 
 /** Many contracts in a file, for review in a repository. */

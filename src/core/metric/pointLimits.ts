@@ -13,6 +13,8 @@ export const MAX_STORED_WIDTH = 4096;
 export const MAX_TIME = 253_402_300_799_999;
 export const MIN_SCALE = -10;
 export const MAX_SCALE = 20;
+/** No version and no number of what is kept in a table is greater: a column of whole numbers holds it. */
+export const MAX_NUMBERED = 2_147_483_647;
 /** Powers of two that a double can be. */
 const LEAST_POWER = -1076;
 const GREATEST_POWER = 1025;

@@ -7,7 +7,7 @@ import { type Sheet, sheet } from "./sheet";
 
 enablePatches();
 
-const path = z.array(z.union([z.string().max(100), z.number().int().min(0)])).max(20);
+const path = z.array(z.union([z.string().max(100), z.number().int().min(0).max(10_000)])).max(20);
 const patch = z
   .object({ op: z.enum(["add", "remove", "replace"]), path, value: z.unknown().optional() })
   .transform((one) => one as Patch);

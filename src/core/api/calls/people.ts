@@ -8,6 +8,8 @@ import { recordLine } from "../record";
 /** Who may do what: people, keys, and the record of what was done. */
 
 const OWNERS = { right: "own", peopleOnly: true } as const;
+/** The record will never have more lines. */
+const MAX_LINES = 1e15;
 const NO_PERSON = { 404: "No account has this id." };
 const withText = z.object({ id: z.string().max(100) });
 
@@ -127,6 +129,7 @@ export const getRecord = call({
       .number<string | number>()
       .int()
       .min(1)
+      .max(MAX_LINES)
       .optional()
       .meta({ description: "Only lines before this one." }),
     rows: z.coerce.number<string | number>().int().min(1).max(1000).default(100),

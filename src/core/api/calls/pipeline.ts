@@ -1,5 +1,6 @@
 import { z } from "zod";
 import type { LogRecord } from "../../log/model";
+import { MAX_NUMBERED } from "../../metric/pointLimits";
 import { type PipelineConfig, pipelineSchema } from "../../pipeline/config";
 import type { Span } from "../../span/model";
 import { length, newId, orderly, window, zone } from "../asked";
@@ -46,7 +47,10 @@ export const getPipelineFile = call({
   method: "GET",
   path: "/api/pipeline/file",
   does: "Writes a version into a file: the live one unless another is named.",
-  query: z.object({ format: fileFormat, version: z.coerce.number<string | number>().int().min(0).optional() }),
+  query: z.object({
+    format: fileFormat,
+    version: z.coerce.number<string | number>().int().min(0).max(MAX_NUMBERED).optional(),
+  }),
   answer: plain("application/yaml"),
   problems: { 404: "There is no such version." },
 });
@@ -79,7 +83,7 @@ export const publishPipelineFile = call({
   about: ({ query }) => query.note,
   right: "own",
   query: z.object({
-    based: z.coerce.number<string | number>().int().min(0),
+    based: z.coerce.number<string | number>().int().min(0).max(MAX_NUMBERED),
     note: z.string().trim().max(500).default("published from a file"),
   }),
   body: plain("application/yaml"),
@@ -131,7 +135,8 @@ export const getGrowth = call({
   query: z.object({
     back: z.coerce
       .number<string | number>()
-      .refine((back) => back >= HOUR && back <= WEEK, "from an hour to a week, in milliseconds")
+      .min(HOUR, "from an hour to a week, in milliseconds")
+      .max(WEEK, "from an hour to a week, in milliseconds")
       .default(DAY),
   }),
   answer: growthAnswer,
