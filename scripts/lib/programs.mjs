@@ -23,6 +23,7 @@ export const PROGRAMS = [
   { name: "sender", source: "tests/e2e/sender.ts" },
   { name: "bench", source: "tests/bench/main.ts" },
   { name: "scale", source: "tests/bench/scale/main.ts" },
+  { name: "compare", source: "tests/bench/compare/main.ts" },
   { name: "soak", source: "tests/soak/main.ts" },
   { name: "fuzz", source: "tests/fuzz/main.ts" },
 ];

@@ -15,7 +15,7 @@ export const moment = z
   .transform((given, context) => {
     const text = String(given);
     const time = /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : Date.parse(text);
-    if (time >= 0 && time <= MAX_TIME) return time;
+    if (time >= 0 && time <= MAX_TIME) return Math.round(time);
     const message = Number.isFinite(time)
       ? "a time from 1970 to the year 9999 is expected (Unix milliseconds)"
       : "a time in RFC 3339 form or Unix milliseconds is expected";

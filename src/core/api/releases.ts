@@ -7,6 +7,20 @@ const gaps = z.array(z.number().nullable());
 /** A percentile with its bounds; null: none on that side. */
 const bounded = z.object({ value: z.number(), low: z.number().nullable(), high: z.number().nullable() }).nullable();
 
+const judged = z
+  .object({
+    value: z.number(),
+    low: z.number().nullable().meta({ description: "null: as low as can be." }),
+    high: z.number().nullable().meta({ description: "null: as high as can be." }),
+    verdict: z.enum(["worse", "better", "same", "not enough yet"]),
+    times: z
+      .number()
+      .nullable()
+      .meta({ description: "How many times the calls would settle it; null: that is not known." }),
+    tooWide: z.boolean().meta({ description: "Whether no number of calls would, because the buckets are too wide." }),
+  })
+  .nullable();
+
 const rung = z.object({
   release: z.string().nullable(),
   servedFrom: z.number(),
@@ -20,6 +34,16 @@ const rung = z.object({
   p95: bounded,
   errors: z.number().nullable().meta({ description: "Share of failed calls in the window." }),
   heat: z.array(z.number()).meta({ description: "Share of calls per bin of the axis." }),
+  change: z
+    .object({
+      against: z.string().nullable().meta({ description: "The release that it is held against." }),
+      way: z.enum(["side by side", "before and after"]),
+      time: z.number().meta({ description: "How much time of each is compared, ms." }),
+      latency: judged.meta({ description: "The p95 of calls, relative: 0.1 is 10 % more." }),
+      failures: judged.meta({ description: "The share of failed calls, as a difference of parts of 1." }),
+    })
+    .nullable()
+    .meta({ description: "How it does against the release before it; null: there is nothing to hold it against." }),
 });
 
 export const ladderAnswer = z.object({

@@ -198,6 +198,16 @@ export class Distribution {
     return this.accumulators.flatMap((accumulator) => accumulator.intervals(first, after));
   }
 
+  /** The bounds of all buckets, rising, none below 0: those between which every step tells its observations apart. */
+  edges(): Float64Array {
+    const found = new Set<number>();
+    for (const { layout } of this.accumulators) {
+      const { low, high } = bucketBounds(layout);
+      for (const bound of [...low, ...high]) found.add(Math.max(0, bound));
+    }
+    return Float64Array.from(found).sort();
+  }
+
   step(i: number): Interval[] | null {
     return this.intervals(this.cells.first[i], this.cells.after[i]);
   }

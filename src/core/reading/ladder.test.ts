@@ -1,7 +1,10 @@
+import { prepareDistributions } from "../compare/distributions";
+import { judgeRung } from "../compare/rungs";
 import { emptyPointSet, type Layout } from "../metric/model";
 import { changeBetween } from "./change";
 import { heatOf, ladderOf } from "./ladder";
-import type { SourceSeries } from "./source";
+import { sidesByRelease } from "./sides";
+import type { Source, SourceSeries } from "./source";
 
 const LAYOUT: Layout = { kind: "explicit", bounds: [0.1, 0.2, 0.4, 0.8] };
 const ORIGIN = 1_764_000_000_000;
@@ -23,7 +26,9 @@ function series(release: string, code: number, counts: readonly number[], from: 
   return { attributes: { "service.version": release, code }, parts: [set] };
 }
 
-function ladder() {
+const STEPS = Float64Array.from({ length: 61 }, (_, i) => ORIGIN + i * MINUTE);
+
+function loans(): Source {
   const identity = {
     name: "m",
     kind: "histogram" as const,
@@ -36,15 +41,15 @@ function ladder() {
     series("1.0", 500, [0, 0, 0, 0, 2], 0, 60),
     series("1.1", 200, [0, 10, 10, 30, 0], 30, 60),
   ];
-  const source = {
+  return {
     metrics: [{ identity, series: all, points: 1 }],
     earliest: ORIGIN - 60 * MINUTE,
     resolutions: [0],
     warnings: [],
   };
-  const steps = Float64Array.from({ length: 61 }, (_, i) => ORIGIN + i * MINUTE);
-  return ladderOf(source, steps, READINGS, 5 * MINUTE);
 }
+
+const ladder = () => ladderOf(loans(), STEPS, READINGS, 5 * MINUTE);
 
 test("each release has its calls, share, percentiles and failures, worked by hand", () => {
   const [old, fresh] = ladder().rungs;
@@ -114,4 +119,44 @@ test("two percentiles in the open bucket leave open which is greater, also as JS
   const rung = (p95: object) => ({ p95, errors: null }) as unknown as Parameters<typeof changeBetween>[0];
   expect(changeBetween(rung(open), rung({ value: 1.5, low: 1, high: null })).p95Open).toBe(true);
   expect(changeBetween(rung(open), rung({ value: 0.5, low: 0.2, high: 1 })).p95Open).toBe(false);
+});
+
+test("each release is a side: its calls by bucket, and its failures, minute by minute", () => {
+  const sides = sidesByRelease(loans(), READINGS, STEPS);
+  const [old, fresh] = ["1.0", "1.1"].map((release) => sides.get(release)!);
+  expect([...old.edges]).toEqual([0, 0.1, 0.2, 0.4, 0.8, Number.POSITIVE_INFINITY]);
+  const at = ({ below, minutes, edges }: typeof old, minute: number) =>
+    Array.from(edges, (_, edge) => below[edge * minutes + minute]);
+  expect(at(old, 3)).toEqual([0, 0, 60, 100, 100, 102]);
+  expect(old.failed[3]).toBeCloseTo(2, 9);
+  expect(at(fresh, 29)).toEqual([0, 0, 0, 0, 0, 0]);
+  expect(at(fresh, 30)).toEqual([0, 0, 10, 20, 50, 50]);
+  expect(fresh.failed.every((failed) => failed === 0)).toBe(true);
+});
+
+test("a release is held against the one before it over the minutes in which both served", async () => {
+  await prepareDistributions();
+  const sides = sidesByRelease(loans(), READINGS, STEPS);
+  const change = judgeRung(sides.get("1.1"), sides.get("1.0"), "1.0", MINUTE)!;
+  expect(change).toMatchObject({ against: "1.0", way: "side by side", time: 30 * MINUTE });
+  // 0.4 + 0.4 · (47.5 − 20) / 30 against 0.2 + 0.2 · (96.9 − 60) / 40
+  expect(change.latency!.value).toBeCloseTo((0.4 + 0.4 * (27.5 / 30)) / (0.2 + 0.2 * (36.9 / 40)) - 1, 9);
+  expect(change.latency).toMatchObject({ verdict: "worse", times: null, tooWide: false });
+  expect(change.latency!.low!).toBeGreaterThan(0.05);
+  // 2 of 102 failed, and none of 50: it is less, and with 30 minutes of them beyond chance.
+  expect(change.failures!.value).toBeCloseTo(-2 / 102, 9);
+  expect(change.failures!.verdict).toBe("better");
+});
+
+test("one release after the other is held against as much time before it", async () => {
+  await prepareDistributions();
+  const source = loans();
+  const [{ identity, series: all }] = source.metrics;
+  const gone = series("0.9", 200, [0, 60, 40, 0, 2], 0, 25);
+  const metrics = [{ identity, series: [gone, all[2]], points: 1 }];
+  const sides = sidesByRelease({ ...source, metrics }, READINGS, STEPS);
+  const change = judgeRung(sides.get("1.1"), sides.get("0.9"), "0.9", MINUTE)!;
+  expect(change).toMatchObject({ way: "before and after", time: 25 * MINUTE });
+  expect(change.latency!.verdict).toBe("worse");
+  expect(judgeRung(sides.get("1.1"), undefined, null, MINUTE)).toBeNull();
 });

@@ -1,8 +1,12 @@
 import type { LadderAnswer } from "@/core/api/releases";
+import { prepareDistributions } from "@/core/compare/distributions";
+import { judgeRung } from "@/core/compare/rungs";
+import type { Side } from "@/core/compare/side";
 import { ladderOf } from "@/core/reading/ladder";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
+import { sidesByRelease } from "@/core/reading/sides";
 import { MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
@@ -27,6 +31,12 @@ function failedCondition(metric: string): string {
   return metric.startsWith("http.server.")
     ? "http.response.status_code >= 500 or error.type is there"
     : "error.type is there";
+}
+
+/** Bounds of pieces of a minute or more out of those of steps; what may still change is left out. */
+function settledPieces(steps: Float64Array, settledTo: number, every: number): Float64Array {
+  const times = Math.max(1, Math.ceil(MINUTE / every));
+  return steps.filter((bound, i) => i % times === 0 && bound <= settledTo);
 }
 
 export async function answerLadder(around: Surroundings, job: LadderJob): Promise<LadderAnswer> {
@@ -60,5 +70,18 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   const first = new Map(heard.map(({ release, firstAt }) => [release, firstAt]));
   const order = (release: string | null) => first.get(release ?? "") ?? 0;
   ladder.rungs.sort((a, b) => order(b.release) - order(a.release));
-  return { ...common, ...ladder, metric: chosen.name, unit: chosen.unit, failed };
+  await prepareDistributions();
+  const pieces = settledPieces(steps, ladder.settledTo ?? to, every);
+  const sides =
+    pieces.length > 1
+      ? sidesByRelease(source, { metric: chosen.name, failed }, pieces)
+      : new Map<string | null, Side>();
+  const rungs = ladder.rungs.map((rung, i) => {
+    const before = ladder.rungs.at(i + 1);
+    const change = before
+      ? judgeRung(sides.get(rung.release), sides.get(before.release), before.release, pieces[1] - pieces[0])
+      : null;
+    return { ...rung, change };
+  });
+  return { ...common, ...ladder, rungs, metric: chosen.name, unit: chosen.unit, failed };
 }

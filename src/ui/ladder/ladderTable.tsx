@@ -60,7 +60,56 @@ function signed(value: number, text: string): string {
   return `${value > 0 ? "+" : value < 0 ? "−" : "±"}${text}`;
 }
 
-function ChangeCell({ change, before }: { change: Change | null; before: Rung | undefined }) {
+type RungChange = NonNullable<LadderAnswer["rungs"][number]["change"]>;
+type Judged = NonNullable<RungChange["latency"]>;
+
+const WORDS: Record<"latency" | "failures", Record<Judged["verdict"], string>> = {
+  latency: { worse: "slower", better: "faster", same: "as quick", "not enough yet": "not enough yet" },
+  failures: {
+    worse: "more errors",
+    better: "fewer errors",
+    same: "as many errors",
+    "not enough yet": "not enough yet",
+  },
+};
+const TONES: Record<Judged["verdict"], string> = {
+  worse: "font-bold text-error",
+  better: "font-bold text-success",
+  same: "font-bold",
+  "not enough yet": "text-muted",
+};
+
+/** The bounds of a change in words, and what would settle it. */
+function whyJudged({ low, high, verdict, times, tooWide }: Judged, unit: string): string {
+  const bound = (value: number | null) =>
+    value === null ? null : `${value < 0 ? "−" : "+"}${digits(Math.abs(value) * 100)}`;
+  const reach = `between ${bound(low) ?? "anything less"} and ${bound(high) ?? "anything more"} ${unit}`;
+  if (verdict !== "not enough yet") return reach;
+  if (tooWide) return `${reach}; the buckets are too wide to tell, whatever the number of calls`;
+  return times === null ? reach : `${reach}; ${digits(times)} times as many calls would tell`;
+}
+
+function Verdict({ of, judged, unit }: { of: "latency" | "failures"; judged: Judged | null; unit: string }) {
+  if (!judged) return null;
+  const why = whyJudged(judged, unit);
+  return (
+    <p className={TONES[judged.verdict]} title={why}>
+      {judged.verdict === "worse" ? "✕ " : judged.verdict === "better" ? "✓ " : ""}
+      {WORDS[of][judged.verdict]}
+      <span className="sr-only">, {why}</span>
+    </p>
+  );
+}
+
+function ChangeCell({
+  change,
+  judged,
+  before,
+}: {
+  change: Change | null;
+  judged: RungChange | null;
+  before: Rung | undefined;
+}) {
   if (!before || !change) return <p className="text-muted">the first in this window</p>;
   return (
     <>
@@ -71,14 +120,17 @@ function ChangeCell({ change, before }: { change: Change | null; before: Rung | 
           {change.p95Open && change.p95 !== 0 && <span className="text-muted"> same bucket</span>}
         </p>
       )}
+      {judged && <Verdict of="latency" judged={judged.latency} unit="%" />}
       {change.errors !== null && (
         <p>
           <Sign value={change.errors} /> errors{" "}
           <b className="num">{signed(change.errors, digits(Math.abs(change.errors) * 100))}</b> points
         </p>
       )}
+      {judged && <Verdict of="failures" judged={judged.failures} unit="points" />}
       <p className="text-[11.5px] text-muted">
         against <span className="num">{shortName(before.release ?? "no release", MAX_RELEASE)}</span>
+        {judged && `, ${duration(judged.time)} ${judged.way}`}
       </p>
     </>
   );
@@ -219,7 +271,11 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>
                 <td className={`py-2 text-[12.5px] ${narrow ? "max-w-28 pr-2" : "pr-4 whitespace-nowrap"}`}>
-                  <ChangeCell change={before ? changeBetween(rung, before) : null} before={before} />
+                  <ChangeCell
+                    change={before ? changeBetween(rung, before) : null}
+                    judged={rung.change}
+                    before={before}
+                  />
                 </td>
               </tr>
             );
@@ -227,8 +283,9 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
         </tbody>
       </table>
       <p className="border-t border-base-300 px-4 py-1.5 text-[11.5px] text-muted">
-        Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window. A
-        change is the plain difference; whether it is more than chance is not said here.
+        Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window.
+        Figures of a change are the plain difference; what is said of it holds at every look with 99 %, beyond 5 % of
+        p95 and 0.1 points of errors.
       </p>
     </Sideways>
   );

@@ -135,6 +135,7 @@ export const getGrowth = call({
   query: z.object({
     back: z.coerce
       .number<string | number>()
+      .int()
       .min(HOUR, "from an hour to a week, in milliseconds")
       .max(WEEK, "from an hour to a week, in milliseconds")
       .default(DAY),

@@ -1,0 +1,105 @@
+import type { Weighed } from "./latency";
+import type { Draw } from "./resample";
+import { type Side, sum } from "./side";
+
+/** Both sides of one value of an attribute. */
+export interface ValueSides {
+  value: string;
+  candidate: Side;
+  baseline: Side;
+}
+
+/** Values with fewer calls than this on a side say too little by themselves. */
+const LEAST_CALLS = 50;
+export const THE_REST = "the rest";
+
+function together(sides: readonly Side[]): Side {
+  const [first] = sides;
+  const add = (of: (side: Side) => Float64Array) =>
+    sides.map(of).reduce((total, own) => total.map((value, i) => value + own[i]), new Float64Array(of(first).length));
+  return {
+    ...first,
+    logarithmic: sides.every(({ logarithmic }) => logarithmic),
+    below: add(({ below }) => below),
+    calls: add(({ calls }) => calls),
+    failed: add(({ failed }) => failed),
+  };
+}
+
+/** Values with few calls on either side as one: the rest. All have the same edges. */
+export function pooled(values: readonly ValueSides[]): ValueSides[] {
+  const isSmall = ({ candidate, baseline }: ValueSides) =>
+    sum(candidate.calls) < LEAST_CALLS || sum(baseline.calls) < LEAST_CALLS;
+  const small = values.filter(isSmall);
+  if (small.length === 0) return [...values];
+  return [
+    ...values.filter((one) => !isSmall(one)),
+    {
+      value: THE_REST,
+      candidate: together(small.map(({ candidate }) => candidate)),
+      baseline: together(small.map(({ baseline }) => baseline)),
+    },
+  ];
+}
+
+function callsIn({ calls }: Side, { minutes, times }: Draw): number {
+  let total = 0;
+  for (let i = 0; i < minutes.length; i++) total += times[i] * calls[minutes[i]];
+  return total;
+}
+
+/**
+ * Like for like: the candidate's calls of each value counted as often as the baseline has them, so that a changed mix
+ * changes nothing. What the baseline has none of is left out.
+ */
+export function likeForLike(values: readonly ValueSides[]): Weighed {
+  return {
+    sides: values.map(({ candidate }) => candidate),
+    weights: (draw) =>
+      values.map(({ candidate, baseline }) => {
+        const own = callsIn(candidate, draw);
+        return own > 0 ? callsIn(baseline, draw) / own : 0;
+      }),
+  };
+}
+
+/** What a value of an attribute adds to a change of a share. Parts of 1. */
+export interface Part {
+  value: string;
+  /** From its own calls having another share. */
+  within: number;
+  /** From there being more or fewer of its calls. */
+  mix: number;
+}
+
+/** Calls of a value on both sides, and of these those that count (slow ones, failed ones). */
+export interface ValueCounts {
+  value: string;
+  candidate: { hits: number; calls: number };
+  baseline: { hits: number; calls: number };
+}
+
+/**
+ * Splits the change of a share into what came from within each value and what from the changed mix; all parts add up to
+ * the whole (Kitagawa, "Components of a difference between two rates", 1955). A value's part of the mix is told against
+ * the share of all calls, so that more of what is no worse than the rest adds nothing.
+ */
+export function partsOf(values: readonly ValueCounts[]): Part[] {
+  const all = (side: "candidate" | "baseline", what: "hits" | "calls") =>
+    values.reduce((total, value) => total + value[side][what], 0);
+  const [ours, theirs] = [all("candidate", "calls"), all("baseline", "calls")];
+  if (ours <= 0 || theirs <= 0) return [];
+  const usual = (all("candidate", "hits") / ours + all("baseline", "hits") / theirs) / 2;
+  const share = ({ hits, calls }: { hits: number; calls: number }) => (calls > 0 ? hits / calls : null);
+  return values.map(({ value, candidate, baseline }) => {
+    const [weight, before] = [candidate.calls / ours, baseline.calls / theirs];
+    // A value that one side has not got has no share of its own there: all of its part is mix.
+    const now = share(candidate) ?? share(baseline) ?? usual;
+    const then = share(baseline) ?? now;
+    return {
+      value,
+      within: ((weight + before) / 2) * (now - then),
+      mix: (weight - before) * ((now + then) / 2 - usual),
+    };
+  });
+}

@@ -1,0 +1,88 @@
+import type { Estimate } from "./latency";
+import { variance } from "./moments";
+import { asSeen, type Draw } from "./resample";
+import { reach, varianceOf } from "./sequence";
+import type { Side } from "./side";
+
+/** How the share of failed calls differs. Shares and differences are parts of 1. */
+export interface ShareChange {
+  candidate: Estimate;
+  baseline: Estimate;
+  change: Estimate;
+}
+
+/**
+ * Bounds of a share (Wilson, "Probable inference, the law of succession, and statistical inference", 1927): where the
+ * share that was seen is just `z` standard errors of the true one away.
+ */
+export function wilson(hits: number, of: number, z: number): Estimate {
+  if (of <= 0 || !Number.isFinite(z)) return { value: of > 0 ? hits / of : 0, low: 0, high: 1 };
+  const value = hits / of;
+  const square = z * z;
+  const middle = (hits + square / 2) / (of + square);
+  const half = (z / (of + square)) * Math.sqrt((hits * (of - hits)) / of + square / 4);
+  return { value, low: Math.max(0, middle - half), high: Math.min(1, middle + half) };
+}
+
+/**
+ * Bounds of the difference of two shares from those of each (Newcombe, "Interval estimation for the difference between
+ * independent proportions", 1998, method 10).
+ */
+export function newcombe(one: Estimate, other: Estimate): Estimate {
+  const value = one.value - other.value;
+  return {
+    value,
+    low: value - Math.hypot(one.value - one.low, other.high - other.value),
+    high: value + Math.hypot(one.high - one.value, other.value - other.low),
+  };
+}
+
+interface Counted {
+  hits: number;
+  of: number;
+}
+
+function count(hits: Float64Array, of: Float64Array, { minutes, times }: Draw): Counted {
+  let [some, all] = [0, 0];
+  for (let i = 0; i < minutes.length; i++) {
+    some += times[i] * hits[minutes[i]];
+    all += times[i] * of[minutes[i]];
+  }
+  return { hits: some, of: all };
+}
+
+/** How many times as much a figure varies as it would if each call came by itself: failures come in bursts. */
+function burst(own: number, sampled: number, minutes: number): number {
+  const times = own > 0 ? varianceOf(own, sampled, minutes) / own : 1;
+  return Number.isFinite(times) ? times : 1;
+}
+
+const alone = ({ hits, of }: Counted) => (of > 0 ? (hits * (of - hits)) / of ** 3 : 0);
+
+/** The share of failed calls on both sides, and their difference. @returns null where a side had no calls */
+export function compareFailures(candidate: Side, baseline: Side, samples: readonly Draw[]): ShareChange | null {
+  const seen = asSeen(candidate.minutes);
+  const ours = count(candidate.failed, candidate.calls, seen);
+  const theirs = count(baseline.failed, baseline.calls, seen);
+  if (ours.of <= 0 || theirs.of <= 0) return null;
+  const differences = samples.flatMap((draw) => {
+    const one = count(candidate.failed, candidate.calls, draw);
+    const other = count(baseline.failed, baseline.calls, draw);
+    return one.of > 0 && other.of > 0 ? [one.hits / one.of - other.hits / other.of] : [];
+  });
+  const times = burst(alone(ours) + alone(theirs), variance(differences), candidate.minutes);
+  const z = reach(candidate.minutes);
+  // As many calls as would vary by so much, were each by itself.
+  const bounds = ({ hits, of }: Counted) => wilson(hits / times, of / times, z);
+  return { candidate: bounds(ours), baseline: bounds(theirs), change: newcombe(bounds(ours), bounds(theirs)) };
+}
+
+/** The part of all calls that the candidate had: the actual split of traffic. @returns null without calls */
+export function splitOf(candidate: Side, baseline: Side, samples: readonly Draw[]): Estimate | null {
+  const both = Float64Array.from(candidate.calls, (calls, minute) => calls + baseline.calls[minute]);
+  const seen = count(candidate.calls, both, asSeen(candidate.minutes));
+  if (seen.of <= 0) return null;
+  const shares = samples.map((draw) => count(candidate.calls, both, draw)).map(({ hits, of }) => hits / of);
+  const times = burst(alone(seen), variance(shares.filter(Number.isFinite)), candidate.minutes);
+  return wilson(seen.hits / times, seen.of / times, reach(candidate.minutes));
+}

@@ -1,0 +1,104 @@
+import type { Interval } from "../histogram/intervals";
+import { countUpTo } from "../histogram/quantile";
+
+/**
+ * What one side of a comparison did, minute by minute: its calls by how long they took, and how many failed. Minutes of
+ * both sides are paired: the same index is the same minute, or the same time of another day.
+ */
+export interface Side {
+  /** Rising bounds between which calls are told apart, in the metric's unit; the last may be Infinity. */
+  edges: Float64Array;
+  /** Whether calls between two edges are taken as even on a logarithmic axis, not a linear one. */
+  logarithmic: boolean;
+  minutes: number;
+  /** Calls at or below each edge, by edge, then minute. */
+  below: Float64Array;
+  /** Calls by minute. */
+  calls: Float64Array;
+  /** Failed calls by minute. */
+  failed: Float64Array;
+}
+
+/** The bounds of all intervals, rising. Nothing takes less than no time, so that no edge lies below 0. */
+export function edgesOf(histograms: Iterable<readonly Interval[]>): Float64Array {
+  const found = new Set<number>();
+  for (const intervals of histograms) {
+    for (const { low, high } of intervals) {
+      found.add(Math.max(0, low));
+      found.add(Math.max(0, high));
+    }
+  }
+  return Float64Array.from(found).sort();
+}
+
+/** The first edge that is not below a value; the last one for what lies beyond. */
+function cellOf(edges: Float64Array, value: number): number {
+  let [low, high] = [0, edges.length - 1];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (edges[middle] >= value) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}
+
+/**
+ * A side from one histogram a minute.
+ *
+ * @param edges where calls are to be told apart; with the edges of several sides, these share their cells
+ * @param failed failed calls of each minute
+ */
+export function sideOf(
+  histograms: readonly (readonly Interval[])[],
+  failed: ArrayLike<number>,
+  edges: Float64Array = edgesOf(histograms),
+): Side {
+  const minutes = histograms.length;
+  const below = new Float64Array(edges.length * minutes);
+  const calls = new Float64Array(minutes);
+  let logarithmic = true;
+  histograms.forEach((intervals, minute) => {
+    for (const interval of intervals) {
+      const { low, high, count } = interval;
+      calls[minute] += count;
+      logarithmic &&= interval.logarithmic || low === high;
+      const cell = cellOf(edges, high);
+      // Most lie in a cell of their own; what reaches over several is divided among them.
+      let [upTo, at] = [count, cell];
+      for (; at > 0 && low < edges[at - 1]; at--) {
+        const under = countUpTo([interval], edges[at - 1]);
+        below[at * minutes + minute] += upTo - under;
+        upTo = under;
+      }
+      below[at * minutes + minute] += upTo;
+    }
+    for (let edge = 1; edge < edges.length; edge++)
+      below[edge * minutes + minute] += below[(edge - 1) * minutes + minute];
+  });
+  return { edges, logarithmic, minutes, below, calls, failed: Float64Array.from(failed) };
+}
+
+/** The same side with some of its minutes only, in the order in which they are named. */
+export function minutesOf(side: Side, wanted: readonly number[]): Side {
+  const { edges, minutes, below } = side;
+  const chosen = new Float64Array(edges.length * wanted.length);
+  for (let edge = 0; edge < edges.length; edge++)
+    wanted.forEach((minute, i) => {
+      chosen[edge * wanted.length + i] = below[edge * minutes + minute];
+    });
+  const pick = (all: Float64Array) => Float64Array.from(wanted, (minute) => all[minute]);
+  return { ...side, minutes: wanted.length, below: chosen, calls: pick(side.calls), failed: pick(side.failed) };
+}
+
+/** Minutes in which both sides had calls: what a comparison side by side counts. */
+export function sharedMinutes(candidate: Side, baseline: Side): number[] {
+  return Array.from({ length: candidate.minutes }, (_, minute) => minute).filter(
+    (minute) => candidate.calls[minute] > 0 && baseline.calls[minute] > 0,
+  );
+}
+
+export function sum(values: Float64Array): number {
+  let total = 0;
+  for (const value of values) total += value;
+  return total;
+}
