@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { isKnown, read, sendWithSdk } from "./helpers";
+import { isKnown, post, read, sendWithSdk } from "./helpers";
 
 /**
  * What tests/e2e/sender.ts sends, worked out by hand.
@@ -83,4 +83,67 @@ test("the API gives exact counts, and percentile bounds that hold the truth", as
   ]);
   const steps = await read('count of http.server.request.duration where service is "kiln"', from, to, "7s");
   expect(steps.series[0].values.reduce<number>((sum, value) => sum + (value ?? 0), 0)).toBeCloseTo(200, 6);
+});
+
+const MINUTE = 60_000;
+/** Upper bounds, s: five milliseconds apart. */
+const BOUNDS = Array.from({ length: 120 }, (_, i) => (i + 1) / 200);
+
+/** How many of so many calls lie in each bucket where their logarithms are spread evenly between two ends, s. */
+function spreadEvenly(calls: number, least: number, greatest: number): number[] {
+  const below = (bound: number) =>
+    Math.round(calls * Math.min(1, Math.max(0, Math.log(bound / least) / Math.log(greatest / least))));
+  return [...BOUNDS, Number.POSITIVE_INFINITY].map((bound, i) => below(bound) - (i === 0 ? 0 : below(BOUNDS[i - 1])));
+}
+
+function callsOf(version: string, at: number, counts: number[]) {
+  const attribute = (key: string, stringValue: string) => ({ key, value: { stringValue } });
+  const resource = {
+    attributes: [
+      attribute("service.name", "smithy"),
+      attribute("service.version", version),
+      attribute("deployment.environment.name", "workshop"),
+      attribute("service.instance.id", `smithy-${version}`),
+    ],
+  };
+  const point = {
+    startTimeUnixNano: `${at - MINUTE}000000`,
+    timeUnixNano: `${at}000000`,
+    count: String(counts.reduce((sum, count) => sum + count, 0)),
+    sum: 1,
+    bucketCounts: counts.map(String),
+    explicitBounds: BOUNDS,
+    attributes: [attribute("http.route", "/blades")],
+  };
+  const histogram = { aggregationTemporality: 1, dataPoints: [point] };
+  const metrics = [{ name: "http.server.request.duration", unit: "s", histogram }];
+  return { resourceMetrics: [{ resource, scopeMetrics: [{ scope: { name: "smithy" }, metrics }] }] };
+}
+
+test("a release is slower, or as quick, or there is not enough yet: judged against the one before it", async ({
+  page,
+}) => {
+  const end = Math.floor(Date.now() / MINUTE) * MINUTE - 5 * MINUTE;
+  const begin = end - 40 * MINUTE;
+  for (let at = begin + MINUTE; at <= end; at += MINUTE) {
+    // 1.0 all the time; 1.1 is 30 % slower and serves beside it, 1.2 no slower than that, with its few calls of a while.
+    expect(await post(callsOf("1.0", at, spreadEvenly(1200, 0.02, 0.2)))).toBe(200);
+    if (at > begin + 5 * MINUTE) expect(await post(callsOf("1.1", at, spreadEvenly(1200, 0.026, 0.26)))).toBe(200);
+    if (at > end - 3 * MINUTE) expect(await post(callsOf("1.2", at, spreadEvenly(40, 0.026, 0.26)))).toBe(200);
+  }
+  await page.goto(`/releases?service=smithy&environment=workshop&from=${begin}&to=${end}`);
+  const rungs = page.getByRole("row").filter({ has: page.getByRole("rowheader") });
+  await expect(rungs).toHaveCount(3);
+  const [youngest, slow, first] = [rungs.nth(0), rungs.nth(1), rungs.nth(2)];
+  await expect(slow.getByRole("rowheader")).toContainText("1.1");
+  await expect(slow).toContainText("slower");
+  await expect(slow).toContainText("against 1.0, 35 min side by side");
+  // 0.026 / 0.02 − 1, within what buckets of 5 ms leave open.
+  await expect(slow).toContainText(/p95 \+(29|30|31)(\.\d)? %/);
+  await expect(slow).toContainText(/between \+\d+(\.\d+)? and \+\d+(\.\d+)? %/);
+  // None failed on either side: 42,000 calls each are enough to say so.
+  await expect(slow).toContainText("as many errors");
+  await expect(youngest).toContainText("not enough yet");
+  await expect(youngest).not.toContainText("slower");
+  await expect(first).toContainText("the first in this window");
 });

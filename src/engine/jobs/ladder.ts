@@ -34,8 +34,7 @@ function failedCondition(metric: string): string {
 }
 
 /** Bounds of pieces of a minute or more out of those of steps; what may still change is left out. */
-function settledPieces(steps: Float64Array, settledTo: number, every: number): Float64Array {
-  const times = Math.max(1, Math.ceil(MINUTE / every));
+function settledPieces(steps: Float64Array, settledTo: number, times: number): Float64Array {
   return steps.filter((bound, i) => i % times === 0 && bound <= settledTo);
 }
 
@@ -71,7 +70,8 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   const order = (release: string | null) => first.get(release ?? "") ?? 0;
   ladder.rungs.sort((a, b) => order(b.release) - order(a.release));
   await prepareDistributions();
-  const pieces = settledPieces(steps, ladder.settledTo ?? to, every);
+  const times = Math.max(1, Math.ceil(MINUTE / every));
+  const pieces = settledPieces(steps, ladder.settledTo ?? to, times);
   const sides =
     pieces.length > 1
       ? sidesByRelease(source, { metric: chosen.name, failed }, pieces)
@@ -79,7 +79,7 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   const rungs = ladder.rungs.map((rung, i) => {
     const before = ladder.rungs.at(i + 1);
     const change = before
-      ? judgeRung(sides.get(rung.release), sides.get(before.release), before.release, pieces[1] - pieces[0])
+      ? judgeRung(sides.get(rung.release), sides.get(before.release), before.release, every * times)
       : null;
     return { ...rung, change };
   });

@@ -167,7 +167,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     key={value}
                     x={x}
                     y={11}
-                    textAnchor={x < 14 ? "start" : "middle"}
+                    textAnchor={x < 22 ? "start" : "middle"}
                     fontSize={11}
                     fontFamily="var(--font-mono)"
                     fontWeight={400}

@@ -24,8 +24,8 @@ export interface Traffic {
   edges: Float64Array;
 }
 
-/** Exponential buckets of scale 3, as an SDK that aims at 160 of them has for calls of a millisecond to a minute. */
-export const FINE = Float64Array.from({ length: 130 }, (_, i) => 2 ** (i / 8));
+/** Exponential buckets of scale 4: what an SDK that has 160 of them comes to where most calls take some ms to a second. */
+export const FINE = Float64Array.from({ length: 220 }, (_, i) => 2 ** (i / 16));
 /** The bounds that the semantic conventions advise for calls, ms. */
 export const COARSE = Float64Array.of(
   0,
