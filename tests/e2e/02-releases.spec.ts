@@ -100,10 +100,10 @@ function callsOf(version: string, at: number, counts: number[]) {
   const attribute = (key: string, stringValue: string) => ({ key, value: { stringValue } });
   const resource = {
     attributes: [
-      attribute("service.name", "smithy"),
+      attribute("service.name", "cutlery"),
       attribute("service.version", version),
       attribute("deployment.environment.name", "workshop"),
-      attribute("service.instance.id", `smithy-${version}`),
+      attribute("service.instance.id", `cutlery-${version}`),
     ],
   };
   const point = {
@@ -117,7 +117,7 @@ function callsOf(version: string, at: number, counts: number[]) {
   };
   const histogram = { aggregationTemporality: 1, dataPoints: [point] };
   const metrics = [{ name: "http.server.request.duration", unit: "s", histogram }];
-  return { resourceMetrics: [{ resource, scopeMetrics: [{ scope: { name: "smithy" }, metrics }] }] };
+  return { resourceMetrics: [{ resource, scopeMetrics: [{ scope: { name: "cutlery" }, metrics }] }] };
 }
 
 test("a release is slower, or as quick, or there is not enough yet: judged against the one before it", async ({
@@ -131,7 +131,7 @@ test("a release is slower, or as quick, or there is not enough yet: judged again
     if (at > begin + 5 * MINUTE) expect(await post(callsOf("1.1", at, spreadEvenly(1200, 0.026, 0.26)))).toBe(200);
     if (at > end - 3 * MINUTE) expect(await post(callsOf("1.2", at, spreadEvenly(40, 0.026, 0.26)))).toBe(200);
   }
-  await page.goto(`/releases?service=smithy&environment=workshop&from=${begin}&to=${end}`);
+  await page.goto(`/releases?service=cutlery&environment=workshop&from=${begin}&to=${end}`);
   const rungs = page.getByRole("row").filter({ has: page.getByRole("rowheader") });
   await expect(rungs).toHaveCount(3);
   const [youngest, slow, first] = [rungs.nth(0), rungs.nth(1), rungs.nth(2)];
