@@ -72,6 +72,8 @@ const WORDS: Record<"latency" | "failures", Record<Judged["verdict"], string>> =
     "not enough yet": "not enough yet",
   },
 };
+/** Nobody waits for so many times the calls: what is missing is minutes, which long steps put together. */
+const MANY = 50;
 const TONES: Record<Judged["verdict"], string> = {
   worse: "font-bold text-error",
   better: "font-bold text-success",
@@ -86,7 +88,9 @@ function whyJudged({ low, high, verdict, times, tooWide }: Judged, unit: string)
   const reach = `between ${bound(low) ?? "anything less"} and ${bound(high) ?? "anything more"} ${unit}`;
   if (verdict !== "not enough yet") return reach;
   if (tooWide) return `${reach}; the buckets are too wide to tell, whatever the number of calls`;
-  return times === null ? reach : `${reach}; ${digits(times)} times as many calls would tell`;
+  if (times === null) return reach;
+  if (times > MANY) return `${reach}; a window around this release, with shorter steps, tells more`;
+  return `${reach}; ${digits(times)} times as many calls would tell`;
 }
 
 function Verdict({ of, judged, unit }: { of: "latency" | "failures"; judged: Judged | null; unit: string }) {
