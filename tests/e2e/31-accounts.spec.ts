@@ -344,6 +344,17 @@ test("a page that is open when its account is switched off leads to the sign-in 
   await owner.getByRole("button", { name: "Switch it off" }).click();
   await expect(tab.getByRole("heading", { name: "Sign in" })).toBeVisible();
   await expect(tab).toHaveURL(/to=%2Fservices%2Fsenders/);
+  // Here an answer that does not know the asker is believed at once: asked again, a wrong password would be two attempts.
+  let attempts = 0;
+  tab.on("request", (request) => {
+    if (request.method() === "POST" && request.url().endsWith("/api/sign-in")) attempts++;
+  });
+  await tab.getByLabel("address for mail").fill("nobody@fern-anvil.example");
+  await tab.getByLabel("password", { exact: true }).fill("no such thing");
+  await tab.getByRole("button", { name: "Sign in" }).click();
+  await expect(said(tab)).toContainText("the address or the password is wrong");
+  await tab.waitForTimeout(1000);
+  expect(attempts).toBe(1);
 });
 
 test("signing in, inviting, making and revoking a key need no pointer", async ({ page }) => {

@@ -7,10 +7,11 @@ import { asItIs, compareQuantile } from "./latency";
 import { likeForLike, partsOf, pooled, THE_REST, type ValueCounts } from "./mix";
 import { QuantileReader, valueAt } from "./quantileReader";
 import { asSeen, blockLength, draws } from "./resample";
+import { judgeRung } from "./rungs";
 import { reach } from "./sequence";
 import { compareFailures, newcombe, splitOf, wilson } from "./shares";
 import { minutesOf, type Side, sharedMinutes, sideOf, sum } from "./side";
-import { COARSE, FINE, simulate, USUAL } from "./testing/simulate";
+import { COARSE, FINE, LIVELY, MIXED, simulate, USUAL } from "./testing/simulate";
 import { judge } from "./verdict";
 import { within } from "./within";
 
@@ -219,12 +220,8 @@ describe("mix", () => {
   });
 
   test("more calls of what is always slow are no slower release, like for like", () => {
-    const routes = [
-      { weight: 0.8, candidateWeight: 0.5, median: 40, scatter: 0.5 },
-      { weight: 0.2, candidateWeight: 0.5, median: 200, scatter: 0.5 },
-    ];
     for (let seed = 0; seed < 6; seed++) {
-      const { candidate, baseline, byRoute } = simulate({ ...USUAL, routes, minutes: 40 }, seed);
+      const { candidate, baseline, byRoute } = simulate({ ...USUAL, routes: MIXED, minutes: 40 }, seed);
       const samples = draws(40, 200, 1);
       const plain = compareQuantile(asItIs(candidate), asItIs(baseline), 0.5, samples)!;
       expect(judge(plain.change, TOLERANCE, plain.buckets).verdict).toBe("worse");
@@ -257,6 +254,20 @@ test("distance tells a second hump that moves no percentile much, and nothing be
   expect(distanceOf(other, one)).toEqual({ greatest: 0.5, at: 20, moved: 5 });
 });
 
+test("of calls that take no time, none is slower", () => {
+  const none = sideOf(
+    Array.from({ length: 9 }, () => [interval(0, 0, 50)]),
+    new Array(9).fill(1),
+  );
+  const some = simulate({ ...USUAL, minutes: 9 }, 1).candidate;
+  for (const [one, other] of [
+    [none, none],
+    [none, some],
+    [some, none],
+  ])
+    expect(judgeRung(one, other, null, 60_000)).toMatchObject({ latency: null, way: "side by side" });
+});
+
 test("only minutes in which both had calls count side by side", () => {
   const { candidate, baseline } = simulate({ ...USUAL, minutes: 4 }, 1);
   candidate.calls[2] = 0;
@@ -268,18 +279,6 @@ test("only minutes in which both had calls count side by side", () => {
 });
 
 describe("against traffic whose truth is known (the long form is npm run bench:compare)", () => {
-  /** Bursty, with a level that wanders in common and a little by itself, a rhythm of the day, and two kinds of calls. */
-  const LIVELY = {
-    ...USUAL,
-    bursts: 0.3,
-    wander: { common: 0.1, own: 0.02 },
-    memory: 0.8,
-    rhythm: 0.2,
-    routes: [
-      { weight: 0.7, median: 40, scatter: 0.6 },
-      { weight: 0.3, median: 120, scatter: 0.5 },
-    ],
-  };
   const verdictAt = (all: ReturnType<typeof simulate>, minutes: number) => {
     const wanted = Array.from({ length: minutes }, (_, i) => i);
     const [one, other] = [minutesOf(all.candidate, wanted), minutesOf(all.baseline, wanted)];

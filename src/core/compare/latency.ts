@@ -75,7 +75,8 @@ export function compareQuantile(
   const { minutes } = baseline.sides[0];
   const seen = asSeen(minutes);
   const [ours, theirs] = [find(candidate, q, seen), find(baseline, q, seen)];
-  if (!ours || !theirs) return null;
+  // Where calls take no time, nothing is a part more or less of it.
+  if (!ours || !theirs || ours.estimate.value <= 0 || theirs.estimate.value <= 0) return null;
   const ratio = Math.log(ours.estimate.value / theirs.estimate.value);
   const ratios: number[] = [];
   for (const draw of samples) {

@@ -32,7 +32,7 @@ export function edgesOf(histograms: Iterable<readonly Interval[]>): Float64Array
 }
 
 /** The first edge that is not below a value; the last one for what lies beyond. */
-function cellOf(edges: Float64Array, value: number): number {
+export function cellOf(edges: Float64Array, value: number): number {
   let [low, high] = [0, edges.length - 1];
   while (low < high) {
     const middle = (low + high) >> 1;

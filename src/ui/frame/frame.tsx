@@ -36,9 +36,9 @@ export function Frame({ children }: { children: ReactNode }) {
   const entry = isEntry(path);
   useEffect(() => {
     // Who was signed out meanwhile signs in, and comes back to where they were.
-    whenUnknown(() => {
-      if (!entry) location.assign(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
-    });
+    whenUnknown(
+      entry ? null : () => location.assign(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`),
+    );
   }, [entry]);
   if (!entry)
     return (

@@ -31,10 +31,10 @@ export type Result<C extends Parts> = Taken<C["answer"]>;
 
 type Parts = Pick<Call, "params" | "query" | "body" | "answer">;
 
-let onUnknown: () => void = () => {};
+let onUnknown: (() => void) | null = null;
 
-/** Says what to do where the server does not know any more who asks. */
-export function whenUnknown(act: () => void): void {
+/** Says what to do where the server does not know any more who asks; null on pages for who is not signed in. */
+export function whenUnknown(act: (() => void) | null): void {
   onUnknown = act;
 }
 
@@ -64,7 +64,8 @@ async function send(address: string, init: RequestInit): Promise<Response> {
  */
 async function sendKnown(address: string, init: RequestInit): Promise<Response> {
   const response = await send(address, init);
-  if (response.status !== 401) return response;
+  // Before the sign-in it is an answer: the password is wrong, and sent twice it would count as two attempts.
+  if (response.status !== 401 || onUnknown === null) return response;
   await Promise.allSettled(underWay);
   await new Promise((done) => setTimeout(done, OTHER_TAB));
   return send(address, init);
@@ -91,7 +92,7 @@ async function answered<K extends keyof Contract>(
   const response = await sendKnown(address, { method, ...sent, signal });
   if (response.ok) return response;
   const content = await response.json().catch(() => null);
-  if (response.status === 401) onUnknown();
+  if (response.status === 401) onUnknown?.();
   throw new ApiProblem(
     content?.title ? (content as Problem) : { title: "No answer", detail: `the server answered ${response.status}` },
     response.status,

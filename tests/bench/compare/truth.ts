@@ -3,7 +3,15 @@ import { likeForLike } from "../../../src/core/compare/mix";
 import { type Draw, draws } from "../../../src/core/compare/resample";
 import { compareFailures } from "../../../src/core/compare/shares";
 import { minutesOf } from "../../../src/core/compare/side";
-import { COARSE, type Simulated, simulate, type Traffic, USUAL } from "../../../src/core/compare/testing/simulate";
+import {
+  COARSE,
+  LIVELY,
+  MIXED,
+  type Simulated,
+  simulate,
+  type Traffic,
+  USUAL,
+} from "../../../src/core/compare/testing/simulate";
 import { judge, type Verdict } from "../../../src/core/compare/verdict";
 
 /** What the statistics say of traffic whose truth is known. */
@@ -11,23 +19,6 @@ import { judge, type Verdict } from "../../../src/core/compare/verdict";
 const SLOWER_TOLERANCE = 0.05;
 const FAILED_TOLERANCE = 0.001;
 const Q = 0.95;
-
-/** Bursty, with a level that wanders in common and a little by itself, a rhythm of the day, and two kinds of calls. */
-const LIVELY: Traffic = {
-  ...USUAL,
-  bursts: 0.3,
-  wander: { common: 0.1, own: 0.02 },
-  memory: 0.8,
-  rhythm: 0.2,
-  routes: [
-    { weight: 0.7, median: 40, scatter: 0.6 },
-    { weight: 0.3, median: 120, scatter: 0.5 },
-  ],
-};
-const MIXED: Traffic["routes"] = [
-  { weight: 0.8, candidateWeight: 0.5, median: 40, scatter: 0.5 },
-  { weight: 0.2, candidateWeight: 0.5, median: 200, scatter: 0.5 },
-];
 
 /** Minutes at which somebody looks. */
 const once = (minutes: number) => [minutes];

@@ -1,6 +1,6 @@
 import { uniformFloat64 } from "pure-rand/distribution/uniformFloat64";
 import { xoroshiro128plus } from "pure-rand/generator/xoroshiro128plus";
-import type { Side } from "../side";
+import { cellOf, type Side } from "../side";
 
 /** Traffic that is made up, of which the truth is known: for holding the statistics against it. */
 export interface Traffic {
@@ -59,6 +59,25 @@ export const USUAL: Traffic = {
   edges: FINE,
 };
 
+/** Bursty, with a level that wanders in common and a little by itself, a rhythm of the day, and two kinds of calls. */
+export const LIVELY: Traffic = {
+  ...USUAL,
+  bursts: 0.3,
+  wander: { common: 0.1, own: 0.02 },
+  memory: 0.8,
+  rhythm: 0.2,
+  routes: [
+    { weight: 0.7, median: 40, scatter: 0.6 },
+    { weight: 0.3, median: 120, scatter: 0.5 },
+  ],
+};
+
+/** Another mix: what is always slow is a fifth of the baseline's calls, and half of the candidate's. */
+export const MIXED: Traffic["routes"] = [
+  { weight: 0.8, candidateWeight: 0.5, median: 40, scatter: 0.5 },
+  { weight: 0.2, candidateWeight: 0.5, median: 200, scatter: 0.5 },
+];
+
 /** Random numbers of several kinds from one seed. */
 class Chance {
   private readonly source;
@@ -93,16 +112,6 @@ class Chance {
     for (let product = this.even(); product > least; product *= this.even()) count++;
     return count;
   }
-}
-
-function cellOf(edges: Float64Array, value: number): number {
-  let [low, high] = [0, edges.length - 1];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (edges[middle] >= value) high = middle;
-    else low = middle + 1;
-  }
-  return low;
 }
 
 /** What both sides would have stored, minute by minute; with routes, each of them for itself too. */
