@@ -11,6 +11,7 @@ export const PROGRAMS = [
   { name: "file-worker", source: "src/engine/fileWorker.ts" },
   { name: "settings", source: "src/core/settings/settings.ts" },
   { name: "web", source: "src/web/main.ts" },
+  { name: "watch", source: "src/watch/main.ts" },
   { name: "access", source: "src/access/program.ts" },
   { name: "distribute", source: "src/store/strips/distribute.ts" },
   { name: "history", source: "src/demo/history.ts" },
@@ -38,7 +39,7 @@ const SMALL = "--heap-growing-percent=50";
  * The processes of a system, in the order in which they start: a new kind is one entry here, and `--only` knows it.
  *
  * `ports` are to be free (names of ports.mjs), `pages` says whether it needs the pages built, `command` what is run,
- * `ready` where it answers once it runs.
+ * `ready` where it answers once it runs; null where nobody asks it.
  */
 export const PROCESSES = [
   {
@@ -59,6 +60,14 @@ export const PROCESSES = [
         : [HEAP, "--enable-source-maps", ".build/web.js"],
     ready: ({ webPort }) => `http://127.0.0.1:${webPort}/api/health`,
     says: ({ webPort }) => `Tin Ladder is at http://localhost:${webPort}`,
+  },
+  {
+    name: "watch",
+    ports: [],
+    pages: false,
+    command: () => [HEAP, SMALL, "--enable-source-maps", ".build/watch.js"],
+    ready: () => null,
+    says: () => "It watches releases by itself",
   },
 ];
 

@@ -81,6 +81,6 @@ export async function startSystem(
   const at = { intakePort, webPort, dev };
   for (const { name, command } of wanted)
     family.start(name, process.execPath, command(at), { env: own, log: log(name), logFile: fileOf(name) });
-  for (const { ready } of wanted) await answers(ready(at));
+  for (const { ready } of wanted) if (ready(at)) await answers(ready(at));
   return env;
 }

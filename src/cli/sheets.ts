@@ -10,8 +10,8 @@ import {
   unknownMetrics,
 } from "@/core/sheet/file";
 import type { Sheet } from "@/core/sheet/sheet";
-import { reasonOf } from "./intake";
-import { asBearer, type KeyOptions, keyOf, keyOption } from "./key";
+import { type KeyOptions, keyOf, keyOption } from "./key";
+import { Pages } from "./pages";
 import { counted, say, UserError } from "./userError";
 
 /** `npx tin-ladder sheets`: sheets that live in a repository, a file each. */
@@ -19,31 +19,6 @@ import { counted, say, UserError } from "./userError";
 interface Options extends KeyOptions {
   at: string;
   note?: string;
-}
-
-/** Tin Ladder's pages, asked with a key. */
-class Pages {
-  constructor(
-    private readonly base: string,
-    private readonly key: string,
-  ) {}
-
-  /** @returns null where there is nothing of that name @throws UserError */
-  async ask<T>(method: string, place: string, body?: unknown): Promise<T | null> {
-    const response = await fetch(`${this.base.replace(/\/+$/, "")}/api/${place}`, {
-      method,
-      headers: { "Content-Type": "application/json", ...asBearer(this.key) },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    }).catch((error: Error) => {
-      throw new UserError(`${this.base} does not answer: ${reasonOf(error)}`);
-    });
-    if (response.status === 404) return null;
-    if (!response.ok) {
-      const said = (await response.json().catch(() => ({}))) as { detail?: string };
-      throw new UserError(`${this.base} answered ${response.status}: ${said.detail ?? "it is not Tin Ladder"}`);
-    }
-    return (await response.json()) as T;
-  }
 }
 
 /** The files of a folder, each with its sheets. @throws UserError for one that is none */

@@ -3,10 +3,10 @@ import { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
 import type { StepCount } from "@/core/pipeline/routes";
+import type { JobReport } from "@/store/jobs/repeatJob";
 import { OWN_SERVICE } from "@/store/registry/catalogue";
 import type { ExportReport } from "./export/runner";
 import type { CommitQueue } from "./receive/queue";
-import type { JobReport } from "./repeatJob";
 
 /** What the intake tells of itself: written into the store like anyone's metrics, under the service `tin-ladder`. */
 

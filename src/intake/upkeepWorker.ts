@@ -3,7 +3,7 @@ import pino from "pino";
 import { setting } from "@/core/settings/environment";
 import { connect } from "@/store/database/connect";
 import { UPKEEP } from "@/store/jobs/all";
-import { repeatJob } from "./repeatJob";
+import { repeatJob } from "@/store/jobs/repeatJob";
 
 /** The intake's second thread: keeps the store in order, so that merging never holds up what is received. */
 

@@ -1,10 +1,10 @@
 /** Who may do what: roles of people, scopes of keys, and the right that a call needs. */
 
 /**
- * What a call needs: nothing ("anybody"), an account of one's own ("self"), or the right to look, to change what a team
- * keeps, or to change what a system does and who may.
+ * What a call needs: nothing ("anybody"), an account of one's own ("self"), or the right to look, to announce a release, to
+ * change what a team keeps, or to change what a system does and who may.
  */
-export type Right = "anybody" | "self" | "see" | "edit" | "own";
+export type Right = "anybody" | "self" | "see" | "announce" | "edit" | "own";
 
 /** From who may least to who may most. */
 export const ROLES = ["viewer", "editor", "owner"] as const;
@@ -32,15 +32,15 @@ export const SCOPE_WORDS: Readonly<Record<Scope, string>> = {
 
 const RIGHTS_OF: Readonly<Record<Role, readonly Right[]>> = {
   viewer: ["anybody", "self", "see"],
-  editor: ["anybody", "self", "see", "edit"],
-  owner: ["anybody", "self", "see", "edit", "own"],
+  editor: ["anybody", "self", "see", "announce", "edit"],
+  owner: ["anybody", "self", "see", "announce", "edit", "own"],
 };
 
 const RIGHTS_OF_SCOPE: Readonly<Record<Scope, readonly Right[]>> = {
   send: [],
   read: ["see"],
-  announce: [],
-  manage: ["see", "edit", "own"],
+  announce: ["announce"],
+  manage: ["see", "announce", "edit", "own"],
 };
 
 /** A person who is signed in. */
@@ -91,7 +91,7 @@ export function may(caller: Caller, { right, peopleOnly }: Needs): boolean {
 
 /** The rights that a caller has, on calls that are not for people only. */
 export function rightsOf(caller: Caller): Right[] {
-  return (["anybody", "self", "see", "edit", "own"] as const).filter((right) =>
+  return (["anybody", "self", "see", "announce", "edit", "own"] as const).filter((right) =>
     may(caller, { right, peopleOnly: false }),
   );
 }

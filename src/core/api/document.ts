@@ -54,6 +54,7 @@ const RIGHTS = {
   anybody: "everybody",
   self: "who is signed in",
   see: "who may look",
+  announce: "who may announce releases",
   edit: "who may change what a team keeps",
   own: "owners",
 };

@@ -65,7 +65,7 @@ const sessionEntry = z.object({
 export type SessionEntry = z.infer<typeof sessionEntry>;
 export const sessionsAnswer = z.object({ sessions: z.array(sessionEntry) });
 
-export const RIGHT_NAMES = ["anybody", "self", "see", "edit", "own"] as const;
+export const RIGHT_NAMES = ["anybody", "self", "see", "announce", "edit", "own"] as const;
 
 /** Who asks, and what they may. */
 export const meAnswer = z.object({

@@ -1,31 +1,41 @@
 import { z } from "zod";
+import { ladderSetting } from "../release/setting";
+import { judgedParts } from "./judged";
 
 /** What the pages of releases are answered: services, ladders, the rail. Times in Unix ms. */
+
+/** A release as it was announced. */
+export const announcementEntry = z.object({
+  release: z.string(),
+  at: z.number().meta({ description: "When it is rolled out." }),
+  commit: z.string(),
+  author: z.string(),
+  notes: z.string(),
+  link: z.string(),
+  share: z
+    .number()
+    .nullable()
+    .meta({ description: "The part of the traffic that it is meant to have; null: nothing is meant." }),
+  announcedBy: z.string(),
+  announcedAt: z.number(),
+});
+export type Announcement = z.infer<typeof announcementEntry>;
 
 const mark = z.object({ release: z.string(), at: z.number() });
 const gaps = z.array(z.number().nullable());
 /** A percentile with its bounds; null: none on that side. */
 const bounded = z.object({ value: z.number(), low: z.number().nullable(), high: z.number().nullable() }).nullable();
 
-const judged = z
-  .object({
-    value: z.number(),
-    low: z.number().nullable().meta({ description: "null: as low as can be." }),
-    high: z.number().nullable().meta({ description: "null: as high as can be." }),
-    verdict: z.enum(["worse", "better", "same", "not enough yet"]),
-    times: z
-      .number()
-      .nullable()
-      .meta({ description: "How many times the calls would settle it; null: that is not known." }),
-    tooWide: z.boolean().meta({ description: "Whether no number of calls would, because the buckets are too wide." }),
-  })
-  .nullable();
+const judged = z.object(judgedParts).nullable();
 
 const rung = z.object({
   release: z.string().nullable(),
   servedFrom: z.number(),
   servedTo: z.number(),
   calls: z.number(),
+  stays: z
+    .array(z.object({ from: z.number(), to: z.number() }))
+    .meta({ description: "The spans in which it served, the latest last." }),
   throughput: gaps.meta({ description: "Calls per second by step." }),
   peak: z.number(),
   recentRate: z.number().nullable(),
@@ -43,7 +53,8 @@ const rung = z.object({
       failures: judged.meta({ description: "The share of failed calls, as a difference of parts of 1." }),
     })
     .nullable()
-    .meta({ description: "How it does against the release before it; null: there is nothing to hold it against." }),
+    .meta({ description: "How it does against that release; null: there is nothing to hold it against." }),
+  columns: gaps.meta({ description: "The team's own measures over the window, in the order of its setting." }),
 });
 
 export const ladderAnswer = z.object({
@@ -57,6 +68,9 @@ export const ladderAnswer = z.object({
   to: z.number(),
   every: z.number(),
   heard: z.array(z.object({ release: z.string(), firstAt: z.number(), lastAt: z.number() })),
+  announced: z.array(announcementEntry).meta({ description: "The latest first." }),
+  setting: ladderSetting.meta({ description: "How the team looks at the releases of this service." }),
+  columnUnits: z.array(z.string()),
   times: z.array(z.number()),
   axis: z.array(z.number()).meta({ description: "Bounds of the bins, rising, in the metric's unit." }),
   rungs: z.array(rung),

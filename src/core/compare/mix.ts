@@ -4,7 +4,8 @@ import { type Side, sum } from "./side";
 
 /** Both sides of one value of an attribute. */
 export interface ValueSides {
-  value: string;
+  /** null: calls without the attribute. */
+  value: string | null;
   candidate: Side;
   baseline: Side;
 }
@@ -79,27 +80,49 @@ export interface ValueCounts {
   baseline: { hits: number; calls: number };
 }
 
+/** Of both sides all calls, and the share that counts. */
+export interface PartTotals {
+  candidate: { calls: number; share: number };
+  baseline: { calls: number; share: number };
+  change: number;
+}
+
+/** @returns null where a side has no calls */
+export function totalsOf({ candidate, baseline }: ValueCounts): PartTotals | null {
+  if (candidate.calls <= 0 || baseline.calls <= 0) return null;
+  const [now, then] = [candidate.hits / candidate.calls, baseline.hits / baseline.calls];
+  return {
+    candidate: { calls: candidate.calls, share: now },
+    baseline: { calls: baseline.calls, share: then },
+    change: now - then,
+  };
+}
+
 /**
- * Splits the change of a share into what came from within each value and what from the changed mix; all parts add up to
- * the whole (Kitagawa, "Components of a difference between two rates", 1955). A value's part of the mix is told against
- * the share of all calls, so that more of what is no worse than the rest adds nothing.
+ * Splits the change of a share into what came from within a value and what from the changed mix; over all values of an
+ * attribute they add up to the whole (Kitagawa, "Components of a difference between two rates", 1955). A value's part of
+ * the mix is told against the share of all calls, so that more of what is no worse than the rest adds nothing.
  */
-export function partsOf(values: readonly ValueCounts[]): Part[] {
-  const all = (side: "candidate" | "baseline", what: "hits" | "calls") =>
-    values.reduce((total, value) => total + value[side][what], 0);
-  const [ours, theirs] = [all("candidate", "calls"), all("baseline", "calls")];
-  if (ours <= 0 || theirs <= 0) return [];
-  const usual = (all("candidate", "hits") / ours + all("baseline", "hits") / theirs) / 2;
+export function partOf({ value, candidate, baseline }: ValueCounts, totals: PartTotals): Part {
   const share = ({ hits, calls }: { hits: number; calls: number }) => (calls > 0 ? hits / calls : null);
-  return values.map(({ value, candidate, baseline }) => {
-    const [weight, before] = [candidate.calls / ours, baseline.calls / theirs];
-    // A value that one side has not got has no share of its own there: all of its part is mix.
-    const now = share(candidate) ?? share(baseline) ?? usual;
-    const then = share(baseline) ?? now;
-    return {
-      value,
-      within: ((weight + before) / 2) * (now - then),
-      mix: (weight - before) * ((now + then) / 2 - usual),
-    };
+  const usual = (totals.candidate.share + totals.baseline.share) / 2;
+  const [weight, before] = [candidate.calls / totals.candidate.calls, baseline.calls / totals.baseline.calls];
+  // A value that one side has not got has no share of its own there: all of its part is mix.
+  const now = share(candidate) ?? share(baseline) ?? usual;
+  const then = share(baseline) ?? now;
+  return {
+    value,
+    within: ((weight + before) / 2) * (now - then),
+    mix: (weight - before) * ((now + then) / 2 - usual),
+  };
+}
+
+/** The parts of all values of an attribute. */
+export function partsOf(values: readonly ValueCounts[]): Part[] {
+  const all = (side: "candidate" | "baseline") => ({
+    hits: values.reduce((total, value) => total + value[side].hits, 0),
+    calls: values.reduce((total, value) => total + value[side].calls, 0),
   });
+  const totals = totalsOf({ value: "", candidate: all("candidate"), baseline: all("baseline") });
+  return totals ? values.map((value) => partOf(value, totals)) : [];
 }

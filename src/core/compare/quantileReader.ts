@@ -35,21 +35,22 @@ export class QuantileReader {
     const rank = q * total * (1 - 1e-12);
     // The rank is reached between two edges: steps that double bring them near, halves bring them together.
     let [low, high] = [-1, last];
+    let [under, upTo] = [0, total];
     let [probe, step] = [Math.min(this.near, last), 1];
     while (high - low > 1) {
       if (probe <= low || probe >= high) probe = (low + high) >> 1;
-      if (this.below(probe, draw, weights) >= rank) {
-        high = probe;
+      const found = this.below(probe, draw, weights);
+      if (found >= rank) {
+        [high, upTo] = [probe, found];
         probe -= step;
       } else {
-        low = probe;
+        [low, under] = [probe, found];
         probe += step;
       }
       step *= 2;
     }
     this.near = high;
     if (high === 0) return { cell: 0, part: 1 };
-    const [under, upTo] = [this.below(high - 1, draw, weights), this.below(high, draw, weights)];
     return { cell: high, part: Math.min(1, Math.max(0, (q * total - under) / (upTo - under))) };
   }
 

@@ -1,3 +1,4 @@
+import { type Tolerances, USUAL_TOLERANCES } from "./comparison";
 import { asItIs, compareQuantile, type Estimate } from "./latency";
 import { draws } from "./resample";
 import { compareFailures } from "./shares";
@@ -25,8 +26,6 @@ export interface JudgedChange extends Judged {
   high: number | null;
 }
 
-/** What is not worth a word: a twentieth of latency, a thousandth of all calls. */
-const TOLERANCE = { latency: 0.05, failures: 0.001 };
 const QUANTILE = 0.95;
 /** Fewer minutes in common are no comparison side by side. */
 const LEAST_SHARED = 8;
@@ -65,6 +64,7 @@ export function judgeRung(
   baseline: Side | undefined,
   against: string | null,
   length: number,
+  tolerances: Tolerances = USUAL_TOLERANCES,
 ): RungChange | null {
   if (!candidate || !baseline) return null;
   const {
@@ -79,7 +79,7 @@ export function judgeRung(
     against,
     way,
     time: ours.minutes * length,
-    latency: latency && told(latency.change, judge(latency.change, TOLERANCE.latency, latency.buckets)),
-    failures: failures && told(failures.change, judge(failures.change, TOLERANCE.failures)),
+    latency: latency && told(latency.change, judge(latency.change, tolerances.latency, latency.buckets)),
+    failures: failures && told(failures.change, judge(failures.change, tolerances.failures)),
   };
 }

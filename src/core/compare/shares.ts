@@ -1,4 +1,4 @@
-import type { Estimate } from "./latency";
+import { asItIs, type Estimate, type Weighed } from "./latency";
 import { variance } from "./moments";
 import { asSeen, type Draw } from "./resample";
 import { reach, varianceOf } from "./sequence";
@@ -59,19 +59,42 @@ function burst(own: number, sampled: number, minutes: number): number {
 
 const alone = ({ hits, of }: Counted) => (of > 0 ? (hits * (of - hits)) / of ** 3 : 0);
 
-/** The share of failed calls on both sides, and their difference. @returns null where a side had no calls */
-export function compareFailures(candidate: Side, baseline: Side, samples: readonly Draw[]): ShareChange | null {
-  const seen = asSeen(candidate.minutes);
-  const ours = count(candidate.failed, candidate.calls, seen);
-  const theirs = count(baseline.failed, baseline.calls, seen);
+/** Failed calls and all calls of a sample, each part with its weight. */
+function weighedCount({ sides, weights }: Weighed, draw: Draw): Counted {
+  const all = weights(draw);
+  return sides.reduce<Counted>(
+    (total, { failed, calls }, place) => {
+      const own = count(failed, calls, draw);
+      return { hits: total.hits + all[place] * own.hits, of: total.of + all[place] * own.of };
+    },
+    { hits: 0, of: 0 },
+  );
+}
+
+/**
+ * The share of failed calls on both sides, and their difference.
+ *
+ * @param one a side as it is, or its values with their weights
+ * @returns null where a side had no calls
+ */
+export function compareFailures(
+  one: Side | Weighed,
+  other: Side | Weighed,
+  samples: readonly Draw[],
+): ShareChange | null {
+  const [candidate, baseline] = [one, other].map((side) => ("sides" in side ? side : asItIs(side)));
+  const { minutes } = baseline.sides[0];
+  const seen = asSeen(minutes);
+  const ours = weighedCount(candidate, seen);
+  const theirs = weighedCount(baseline, seen);
   if (ours.of <= 0 || theirs.of <= 0) return null;
   const differences = samples.flatMap((draw) => {
-    const one = count(candidate.failed, candidate.calls, draw);
-    const other = count(baseline.failed, baseline.calls, draw);
-    return one.of > 0 && other.of > 0 ? [one.hits / one.of - other.hits / other.of] : [];
+    const now = weighedCount(candidate, draw);
+    const then = weighedCount(baseline, draw);
+    return now.of > 0 && then.of > 0 ? [now.hits / now.of - then.hits / then.of] : [];
   });
-  const times = burst(alone(ours) + alone(theirs), variance(differences), candidate.minutes);
-  const z = reach(candidate.minutes);
+  const times = burst(alone(ours) + alone(theirs), variance(differences), minutes);
+  const z = reach(minutes);
   // As many calls as would vary by so much, were each by itself.
   const bounds = ({ hits, of }: Counted) => wilson(hits / times, of / times, z);
   return { candidate: bounds(ours), baseline: bounds(theirs), change: newcombe(bounds(ours), bounds(theirs)) };

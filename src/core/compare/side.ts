@@ -42,26 +42,31 @@ export function cellOf(edges: Float64Array, value: number): number {
   return low;
 }
 
-/**
- * A side from one histogram a minute.
- *
- * @param edges where calls are to be told apart; with the edges of several sides, these share their cells
- * @param failed failed calls of each minute
- */
-export function sideOf(
-  histograms: readonly (readonly Interval[])[],
-  failed: ArrayLike<number>,
-  edges: Float64Array = edgesOf(histograms),
-): Side {
-  const minutes = histograms.length;
-  const below = new Float64Array(edges.length * minutes);
-  const calls = new Float64Array(minutes);
-  let logarithmic = true;
-  histograms.forEach((intervals, minute) => {
+/** A side in the making: histograms are added to it minute by minute, as many to one minute as there are. */
+export class SideBuilder {
+  private readonly below: Float64Array;
+  private readonly calls: Float64Array;
+  private readonly failed: Float64Array;
+  private logarithmic = true;
+
+  /** @param edges where calls are to be told apart; with the edges of several sides, these share their cells */
+  constructor(
+    private readonly edges: Float64Array,
+    private readonly minutes: number,
+  ) {
+    this.below = new Float64Array(edges.length * minutes);
+    this.calls = new Float64Array(minutes);
+    this.failed = new Float64Array(minutes);
+  }
+
+  /** @param failed how many of these calls failed */
+  add(minute: number, intervals: readonly Interval[], failed: number): void {
+    const { edges, minutes, below } = this;
+    this.failed[minute] += failed;
     for (const interval of intervals) {
       const { low, high, count } = interval;
-      calls[minute] += count;
-      logarithmic &&= interval.logarithmic || low === high;
+      this.calls[minute] += count;
+      this.logarithmic &&= interval.logarithmic || low === high;
       const cell = cellOf(edges, high);
       // Most lie in a cell of their own; what reaches over several is divided among them.
       let [upTo, at] = [count, cell];
@@ -72,10 +77,32 @@ export function sideOf(
       }
       below[at * minutes + minute] += upTo;
     }
-    for (let edge = 1; edge < edges.length; edge++)
-      below[edge * minutes + minute] += below[(edge - 1) * minutes + minute];
+  }
+
+  /** The side, once all is added; nothing may be added afterwards. */
+  finished(): Side {
+    const { edges, minutes, below, calls, failed, logarithmic } = this;
+    for (let at = minutes; at < below.length; at++) below[at] += below[at - minutes];
+    return { edges, logarithmic, minutes, below, calls, failed };
+  }
+}
+
+/**
+ * A side from one histogram a minute.
+ *
+ * @param edges where calls are to be told apart
+ * @param failed failed calls of each minute
+ */
+export function sideOf(
+  histograms: readonly (readonly Interval[])[],
+  failed: ArrayLike<number>,
+  edges: Float64Array = edgesOf(histograms),
+): Side {
+  const building = new SideBuilder(edges, histograms.length);
+  histograms.forEach((intervals, minute) => {
+    building.add(minute, intervals, failed[minute] ?? 0);
   });
-  return { edges, logarithmic, minutes, below, calls, failed: Float64Array.from(failed) };
+  return building.finished();
 }
 
 /** The same side with some of its minutes only, in the order in which they are named. */
@@ -88,6 +115,16 @@ export function minutesOf(side: Side, wanted: readonly number[]): Side {
     });
   const pick = (all: Float64Array) => Float64Array.from(wanted, (minute) => all[minute]);
   return { ...side, minutes: wanted.length, below: chosen, calls: pick(side.calls), failed: pick(side.failed) };
+}
+
+/** All calls of a side as intervals, rising. */
+export function intervalsOf({ edges, minutes, below, logarithmic }: Side): Interval[] {
+  const upTo = Array.from(edges, (_, edge) => sum(below.subarray(edge * minutes, (edge + 1) * minutes)));
+  return upTo.flatMap((count, edge): Interval[] => {
+    const own = count - (edge === 0 ? 0 : upTo[edge - 1]);
+    const low = edge === 0 ? edges[0] : edges[edge - 1];
+    return own > 1e-9 ? [{ low, high: edges[edge], count: own, logarithmic, closed: edge === 0 }] : [];
+  });
 }
 
 /** Minutes in which both sides had calls: what a comparison side by side counts. */

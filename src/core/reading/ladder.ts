@@ -1,5 +1,6 @@
 import type { Interval } from "../histogram/intervals";
 import { type Bounded, quantile, totalCount } from "../histogram/quantile";
+import { type Stay, staysOf } from "../release/stays";
 import { makeCells } from "./cells";
 import { distributionOf } from "./distribution";
 import { groupSeries } from "./grouping";
@@ -27,6 +28,8 @@ export interface Rung {
   servedFrom: number;
   servedTo: number;
   calls: number;
+  /** The spans in which it served, the latest last: what came again after it was gone is another stay. */
+  stays: Stay[];
   /** Calls per second by step; null where nothing arrived, and where instances have yet to report. */
   throughput: (number | null)[];
   peak: number;
@@ -61,11 +64,14 @@ function nulled(value: number): number | null {
   return Number.isFinite(value) ? value : null;
 }
 
+const counted = (calls: number) => (Number.isNaN(calls) ? 0 : calls);
+
 function percentileOf(found: Bounded | null): Percentile | null {
   return found && { value: found.value, low: nulled(found.low), high: nulled(found.high) };
 }
 
-function logAxis(all: readonly Interval[]): number[] {
+/** Bounds of the bins of an axis on which all of these lie, rising. */
+export function logAxis(all: readonly Interval[]): number[] {
   const low = quantile(all, AXIS_FROM);
   const high = quantile(all, AXIS_TO);
   if (!low || !high) return [];
@@ -156,6 +162,9 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
   const axis = logAxis(found.flatMap(({ intervals }) => intervals));
   const rowOf = (rows: typeof counts.rows, release: string | null) =>
     rows.find((row) => row.labels["service.version"] === release);
+  const everybody = Float64Array.from({ length: steps.length - 1 }, (_, i) =>
+    counts.rows.reduce((total, { values }) => total + counted(values[i]), 0),
+  );
   const rungs = found.flatMap(({ release, intervals, began }): Rung[] => {
     const row = rowOf(counts.rows, release);
     const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];
@@ -174,6 +183,11 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
         servedFrom: steps[busy[0]],
         servedTo: steps[busy[busy.length - 1] + 1],
         calls: row.total,
+        stays: staysOf(
+          steps,
+          row.values,
+          everybody.map((all, i) => all - counted(row.values[i])),
+        ),
         throughput,
         peak: Math.max(0, ...throughput.map((value) => value ?? 0)),
         recentRate: recentCalls > 0 ? (recentCalls * 1000) / (recently.end - Math.max(began, recentFrom)) : null,

@@ -20,3 +20,10 @@ const rank = ({ name, unit }: Named): number => {
 export function bestForLadder<T extends Named>(histograms: readonly T[]): T[] {
   return [...histograms].sort((a, b) => rank(a) - rank(b) || (a.name < b.name ? -1 : 1));
 }
+
+/** Which calls count as failed (semantic conventions: error.type is set on failures; HTTP 5xx are the server's). */
+export function failedCondition(metric: string): string {
+  return metric.startsWith("http.server.")
+    ? "http.response.status_code >= 500 or error.type is there"
+    : "error.type is there";
+}

@@ -1,6 +1,8 @@
 import { answerAdvice } from "./advice";
+import { answerComparison } from "./comparison";
 import { answerLadder } from "./ladder";
 import { answerLatest } from "./latest";
+import { answerOutlook } from "./outlook";
 import { answerPoints } from "./points";
 import { answerPurgePreview } from "./purgePreview";
 import { answerRail } from "./rail";
@@ -14,7 +16,9 @@ export const JOBS = {
   "versioned reading": answerVersioned,
   readings: answerReadings,
   ladder: answerLadder,
+  comparison: answerComparison,
   rail: answerRail,
+  outlook: answerOutlook,
   latest: answerLatest,
   advice: answerAdvice,
   points: answerPoints,

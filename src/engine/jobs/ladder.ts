@@ -6,11 +6,19 @@ import { ladderOf } from "@/core/reading/ladder";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
+import { printWithin } from "@/core/reading/language/within";
 import { sidesByRelease } from "@/core/reading/sides";
+import { newestFirst } from "@/core/release/order";
+import type { LadderSetting } from "@/core/release/setting";
+import { failedCondition } from "@/core/service/callMetrics";
 import { MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
+import { baselineFor } from "../comparison/chooseBaseline";
+import { announcedReleases, settingOf } from "../comparison/known";
+import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { callMetrics, releasesSeen } from "./callsOf";
+import { readWith } from "./reading";
 
 const RECENT = 5 * MINUTE;
 
@@ -26,29 +34,46 @@ export interface LadderJob {
   zone: string;
 }
 
-/** Which calls count as failed (semantic conventions: error.type is set on failures; HTTP 5xx are the server's). */
-function failedCondition(metric: string): string {
-  return metric.startsWith("http.server.")
-    ? "http.response.status_code >= 500 or error.type is there"
-    : "error.type is there";
-}
-
 /** Bounds of pieces of a minute or more out of those of steps; what may still change is left out. */
 function settledPieces(steps: Float64Array, settledTo: number, times: number): Float64Array {
   return steps.filter((bound, i) => i % times === 0 && bound <= settledTo);
 }
 
+/** A team's own measures over the window, by release; what cannot be read says nothing. */
+async function readColumns(
+  loader: Loader,
+  { columns }: LadderSetting,
+  { service, environment, from, to, zone }: LadderJob,
+): Promise<{ unit: string; values: Map<string | null, number | null> }[]> {
+  const found: { unit: string; values: Map<string | null, number | null> }[] = [];
+  for (const { reading } of columns) {
+    const text = printWithin(reading, serviceTests(service, environment));
+    const asked = { text, from, to, every: to - from, zone, picks: {} };
+    const answer = await readWith(loader, asked).catch(() => null);
+    const values = (answer?.series ?? []).map(
+      ({ labels, total }) => [labels["service.version"] ?? null, total] as const,
+    );
+    found.push({ unit: answer?.unit ?? "", values: new Map(values) });
+  }
+  return found;
+}
+
 export async function answerLadder(around: Surroundings, job: LadderJob): Promise<LadderAnswer> {
   const { client } = around;
   const { service, environment, from, to, zone } = job;
+  const setting = await settingOf(client, service, environment);
   const found = await callMetrics(client, service, environment);
-  const chosen = found.find(({ name }) => name === job.metric) ?? found[0];
+  const chosen =
+    [job.metric, setting.metric].map((name) => found.find((one) => one.name === name)).find(Boolean) ?? found[0];
   const every = defaultStep(from, to, 60_000);
   const heard = await releasesSeen(client, service, environment);
-  const common = { service, environment, metrics: found.map(({ name }) => name), from, to, every, heard };
+  const announced = await announcedReleases(client, service, environment);
+  const metrics = found.map(({ name }) => name);
+  const common = { service, environment, metrics, from, to, every, heard, announced, setting };
   if (!chosen)
     return {
       ...common,
+      columnUnits: [],
       metric: null,
       unit: "",
       failed: "",
@@ -63,12 +88,18 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   const steps = stepBounds(from, to, every, zone);
   const recentFrom = Math.max(from, to - RECENT);
   const bounds = Float64Array.from(new Set([...steps, recentFrom])).sort();
-  const source = await loaderOf(around).source(node, from, to, bounds);
-  const failed = failedCondition(chosen.name);
+  const loader = loaderOf(around);
+  const source = await loader.source(node, from, to, bounds);
+  const failed = setting.failed || failedCondition(chosen.name);
   const ladder = ladderOf(source, steps, { metric: chosen.name, failed }, RECENT);
-  const first = new Map(heard.map(({ release, firstAt }) => [release, firstAt]));
-  const order = (release: string | null) => first.get(release ?? "") ?? 0;
-  ladder.rungs.sort((a, b) => order(b.release) - order(a.release));
+  const first = new Map(heard.map((one) => [one.release, one]));
+  const known = ladder.rungs.map((rung) => ({
+    rung,
+    release: rung.release,
+    firstAt: first.get(rung.release ?? "")?.firstAt ?? 0,
+    lastAt: first.get(rung.release ?? "")?.lastAt ?? 0,
+  }));
+  const ordered = newestFirst(known);
   await prepareDistributions();
   const times = Math.max(1, Math.ceil(MINUTE / every));
   const pieces = settledPieces(steps, ladder.settledTo ?? to, times);
@@ -76,12 +107,21 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
     pieces.length > 1
       ? sidesByRelease(source, { metric: chosen.name, failed }, pieces)
       : new Map<string | null, Side>();
-  const rungs = ladder.rungs.map((rung, i) => {
-    const before = ladder.rungs.at(i + 1);
-    const change = before
-      ? judgeRung(sides.get(rung.release), sides.get(before.release), before.release, every * times)
+  const columns = await readColumns(loader, setting, job);
+  const named = ordered.flatMap(({ release, firstAt, lastAt }) =>
+    release === null ? [] : [{ release, firstAt, lastAt }],
+  );
+  const rungs = ordered.map(({ rung, release }, i) => {
+    const against =
+      release === null
+        ? (ordered.at(i + 1)?.release ?? null)
+        : (baselineFor(named, release, setting.against)?.release ?? ordered.at(i + 1)?.release ?? null);
+    const other = ordered.find((one) => one.release === against && one.release !== release);
+    const change = other
+      ? judgeRung(sides.get(release), sides.get(against), against, every * times, setting.tolerances)
       : null;
-    return { ...rung, change };
+    return { ...rung, change, columns: columns.map(({ values }) => values.get(release) ?? null) };
   });
-  return { ...common, ...ladder, rungs, metric: chosen.name, unit: chosen.unit, failed };
+  const columnUnits = columns.map(({ unit }) => unit);
+  return { ...common, ...ladder, rungs, columnUnits, metric: chosen.name, unit: chosen.unit, failed };
 }

@@ -6,10 +6,10 @@ import { Committer } from "@/store/commit";
 import { connect } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
 import { HOLDER } from "@/store/jobs/job";
+import { repeatJob } from "@/store/jobs/repeatJob";
 import { WindowCloser } from "@/store/pipeline/windowCloser";
 import { OwnMetrics } from "../ownMetrics";
 import { CommitQueue } from "../receive/queue";
-import { repeatJob } from "../repeatJob";
 
 /** The intake's fourth thread: closes the windows of the pipeline's steps. */
 

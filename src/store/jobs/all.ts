@@ -21,7 +21,10 @@ export const UPKEEP: readonly BackgroundJob[] = [
   OLD_SHEETS,
 ];
 
+/** The job of the watch: see src/watch. */
+export const OUTLOOK = { name: "outlook", does: "look at how the newest releases do" };
+
 /** What each job does, in words, by its name; the pipeline's has a thread of its own. */
 export const JOB_WORDS: ReadonlyMap<string, string> = new Map(
-  [...UPKEEP, CLOSING].map(({ name, does }) => [name, does]),
+  [...UPKEEP, CLOSING, OUTLOOK].map(({ name, does }) => [name, does]),
 );

@@ -5,6 +5,7 @@ export * from "./exports";
 export * from "./people";
 export * from "./pipeline";
 export * from "./registry";
+export * from "./releases";
 export * from "./senders";
 export * from "./sheets";
 export * from "./summary";

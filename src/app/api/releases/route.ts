@@ -1,10 +1,20 @@
-import { getReleases } from "@/core/api/calls/releases";
+import { nameOf } from "@/access/callers";
+import { announceRelease, getReleases } from "@/core/api/calls/releases";
 import { listReleases } from "@/store/registry/catalogue";
+import { announce, announcementsOf } from "@/store/releases/announcements";
 import { database } from "../database";
-import { serve } from "../serve";
+import { record, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
 export const GET = serve(getReleases, async ({ query: { service, environment } }) => ({
   releases: await listReleases(database(), service, environment),
+  announced: await announcementsOf(database(), service, environment),
 }));
+
+export const POST = serve(announceRelease, async (asked) => {
+  const { body, caller } = asked;
+  const told = await announce(database(), body, nameOf(caller));
+  if (told.changed) await record(asked, "announced a release", `${body.service} ${body.version}`);
+  return told;
+});

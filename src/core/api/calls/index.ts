@@ -1,5 +1,6 @@
 import type { Call, Method } from "../call";
 import * as access from "./access";
+import * as comparisons from "./comparisons";
 import * as contracts from "./contracts";
 import * as instruments from "./instruments";
 import * as people from "./people";
@@ -18,6 +19,7 @@ import * as system from "./system";
 const TOPICS = {
   readings,
   releases,
+  comparisons,
   services,
   sheets,
   shared,

@@ -1,7 +1,9 @@
 import { z } from "zod";
-import { orderly, place, window, zone } from "../asked";
-import { call } from "../call";
-import { ladderAnswer, overview, railAnswer, releaseEntry } from "../releases";
+import { ladderSetting } from "../../release/setting";
+import { moment, orderly, place, window, zone } from "../asked";
+import { call, done } from "../call";
+import { homeAnswer } from "../home";
+import { announcementEntry, ladderAnswer, overview, railAnswer, releaseEntry } from "../releases";
 
 /** Services in short, their releases, and what these do. */
 
@@ -39,6 +41,71 @@ export const getReleases = call({
   counts: true,
   does: "Lists the releases of a service.",
   query: z.object(place),
-  answer: z.object({ releases: z.array(releaseEntry) }),
+  answer: z.object({
+    releases: z.array(releaseEntry).meta({ description: "Those that were heard, the latest first." }),
+    announced: z.array(announcementEntry),
+  }),
   example: { query: EXAMPLE },
+});
+
+const MAX_NOTES = 4000;
+const text = (longest: number) => z.string().trim().max(longest).default("");
+
+export const announceRelease = call({
+  method: "POST",
+  path: "/api/releases",
+  does: "Announces a release, before or after it is heard. The same again changes nothing; what is left out stays as it was announced before.",
+  right: "announce",
+  body: z.object({
+    service: z.string().trim().min(1).max(300),
+    version: z.string().trim().min(1).max(300),
+    environment: text(300),
+    at: moment.optional().meta({ description: "When it is rolled out; now where it is left out." }),
+    commit: text(100).optional(),
+    author: text(200).optional(),
+    notes: text(MAX_NOTES).optional(),
+    link: z
+      .union([
+        z.literal(""),
+        z.url({ protocol: /^https?$/, error: "an address that begins with http:// or https:// is expected" }),
+      ])
+      .optional(),
+    share: z
+      .number()
+      .min(0)
+      .max(1)
+      .nullable()
+      .optional()
+      .meta({ description: "The part of the traffic that it is meant to have, of 1; null: nothing is meant." }),
+  }),
+  answer: z.object({ announcement: announcementEntry, changed: z.boolean() }),
+  did: null,
+  example: { body: { service: "loans", version: "5.3.0", environment: "production", share: 0.2 } },
+});
+
+export const getLadderSetting = call({
+  method: "GET",
+  path: "/api/ladder/setting",
+  does: "Says how the team looks at the releases of a service.",
+  query: z.object(place),
+  answer: z.object({ setting: ladderSetting, changedBy: z.string().nullable(), changedAt: z.number().nullable() }),
+  example: { query: EXAMPLE },
+});
+
+export const setLadderSetting = call({
+  method: "PUT",
+  path: "/api/ladder/setting",
+  does: "Changes how the team looks at the releases of a service: the histogram, what counts as failed, what each is held against, tolerances, and measures of its own.",
+  body: z.object({ ...place, setting: ladderSetting }),
+  answer: done,
+  did: "changed how releases are looked at",
+  about: ({ body }) => body.service,
+  example: { body: { ...EXAMPLE, setting: {} } },
+});
+
+export const getHome = call({
+  method: "GET",
+  path: "/api/home",
+  does: "Lists all services with how their newest release does, the worst first.",
+  answer: homeAnswer,
 });

@@ -1,9 +1,9 @@
 import { parentPort } from "node:worker_threads";
 import type pg from "pg";
 import type { Logger } from "pino";
-import { type BackgroundJob, runJob, type Stopped } from "@/store/jobs/job";
+import { type BackgroundJob, runJob, type Stopped } from "./job";
 
-/** A background job, again and again, in a thread of the intake. */
+/** A background job, again and again, in a thread or a process of ours. */
 
 /** What the first thread is told after each pass of a job that this process held. */
 export interface JobReport {

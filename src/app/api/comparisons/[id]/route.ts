@@ -1,0 +1,12 @@
+import { getKeptComparison } from "@/core/api/calls/comparisons";
+import { findComparison } from "@/store/releases/comparisons";
+import { database } from "../../database";
+import { Refusal, serve } from "../../serve";
+
+export const dynamic = "force-dynamic";
+
+export const GET = serve(getKeptComparison, async ({ params: { id } }) => {
+  const found = await findComparison(database(), id);
+  if (!found) throw new Refusal(404, { title: "No such comparison", detail: `no comparison ${id} was kept` });
+  return { keptAt: found.at, who: found.who, comparison: found.content };
+});

@@ -1,0 +1,74 @@
+import type { HomeEntry } from "../api/home";
+import { changeText, FAILURE_WORDS, LATENCY_WORDS } from "./says";
+
+/** Which services need a look first, and why. */
+
+/** How bad it is, the worst first, and why in a sentence; "" where there is nothing to say. */
+export interface Standing {
+  rank: number;
+  tone: "bad" | "good" | "waiting" | "quiet";
+  reason: string;
+}
+
+/** A change of latency by half is as bad as two percent more failures. */
+const FAILURES_WEIGH = 25;
+
+export function standingOf({ silent, outlook, findings, newest }: HomeEntry): Standing {
+  if (silent) return { rank: 900, tone: "bad", reason: "fell silent" };
+  const verdict = outlook?.verdict;
+  const against = verdict ? ` than ${verdict.against}` : "";
+  const [latency, failures] = [verdict?.latency, verdict?.failures];
+  const worse = [
+    ...(failures?.verdict === "worse"
+      ? [
+          {
+            size: failures.value * FAILURES_WEIGH,
+            said: `${FAILURE_WORDS.worse}${against}, ${changeText(failures.value, "points")}`,
+          },
+        ]
+      : []),
+    ...(latency?.verdict === "worse"
+      ? [{ size: latency.value, said: `${LATENCY_WORDS.worse}${against}, p95 ${changeText(latency.value, "%")}` }]
+      : []),
+  ];
+  if (worse.length > 0) {
+    const size = worse.reduce((total, one) => total + one.size, 0);
+    return { rank: 500 + Math.min(300, 100 * size), tone: "bad", reason: worse.map(({ said }) => said).join("; ") };
+  }
+  if (findings > 0 && !verdict)
+    return {
+      rank: 100 + Math.min(90, findings),
+      tone: "waiting",
+      reason: `${findings} ${findings === 1 ? "finding" : "findings"} on what it reports`,
+    };
+  if (verdict && [latency, failures].some((one) => one?.verdict === "not enough yet")) {
+    const sure = [
+      latency?.verdict === "better" ? "faster" : null,
+      failures?.verdict === "better" ? "fewer errors" : null,
+    ].filter(Boolean);
+    return {
+      rank: 200,
+      tone: "waiting",
+      reason: `${sure.length > 0 ? `${sure.join(", ")}; else ` : ""}not enough yet to tell it from ${verdict.against}`,
+    };
+  }
+  const better = [
+    ...(latency?.verdict === "better" ? [`faster${against}, p95 ${changeText(latency.value, "%")}`] : []),
+    ...(failures?.verdict === "better" ? [`fewer errors${against}, ${changeText(failures.value, "points")}`] : []),
+  ];
+  if (better.length > 0) return { rank: 30, tone: "good", reason: better.join("; ") };
+  if (verdict) return { rank: 20, tone: "good", reason: `as quick as ${verdict.against}, and fails no more` };
+  if (outlook && outlook.rate === null) return { rank: 5, tone: "quiet", reason: "reports no histogram of its calls" };
+  return { rank: 10, tone: "quiet", reason: newest ? "nothing else serves, and nothing did in these hours" : "" };
+}
+
+/** The worst first; equal ones by when their newest release came, and by name. */
+export function worstFirst(entries: readonly HomeEntry[]): HomeEntry[] {
+  const rank = new Map(entries.map((entry) => [entry, standingOf(entry).rank]));
+  return [...entries].sort(
+    (a, b) =>
+      rank.get(b)! - rank.get(a)! ||
+      (b.newest?.firstAt ?? 0) - (a.newest?.firstAt ?? 0) ||
+      a.service.localeCompare(b.service),
+  );
+}

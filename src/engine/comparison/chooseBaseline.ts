@@ -1,0 +1,34 @@
+import { newestFirst } from "@/core/release/order";
+
+/** A release and when it was heard, Unix ms. */
+export interface HeardRelease {
+  release: string;
+  firstAt: number;
+  lastAt: number;
+}
+
+/** A release that is silent for so long does not serve any more, ms. */
+const GONE = 5 * 60_000;
+
+/**
+ * The release that another one is held against.
+ *
+ * @param heard all releases of the service
+ * @param against "" the one before it; "beside": the one that serves beside it, else the one before it; else a release
+ * @returns null where there is none
+ */
+export function baselineFor(heard: readonly HeardRelease[], release: string, against: string): HeardRelease | null {
+  const ordered = newestFirst(heard);
+  const place = ordered.findIndex((one) => one.release === release);
+  const before = ordered.at(place + 1) ?? null;
+  if (against === "beside") {
+    const own = ordered[place];
+    const beside = ordered.filter(
+      (one) => one.release !== release && own && one.lastAt > own.firstAt && one.lastAt > own.lastAt - GONE,
+    );
+    // The longest there is the one that was there before.
+    return beside.sort((a, b) => a.firstAt - b.firstAt).at(0) ?? before;
+  }
+  const fixed = ordered.find((one) => one.release === against && against !== release);
+  return fixed ?? before;
+}

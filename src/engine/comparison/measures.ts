@@ -1,0 +1,110 @@
+import type { ComparisonAnswer } from "@/core/api/comparison";
+import { told } from "@/core/compare/comparison";
+import { bothKnown, compareLevels } from "@/core/compare/levels";
+import { asSeen, draws } from "@/core/compare/resample";
+import { judge } from "@/core/compare/verdict";
+import { boundsOf, evaluate } from "@/core/reading/evaluate";
+import { parseReading } from "@/core/reading/language/parse";
+import { quoteText, serviceTests } from "@/core/reading/language/quote";
+import { type MeasureNode, measuresOf as measuresIn } from "@/core/reading/language/tree";
+import { printWithin } from "@/core/reading/language/within";
+import type { Source } from "@/core/reading/source";
+import type { LadderColumn, LadderSetting } from "@/core/release/setting";
+import { runtimeMeasures } from "@/core/service/runtime";
+import type { Loader } from "../load";
+import type { Surroundings } from "../surroundings";
+import type { Pairing, ReleasePlace } from "./pairing";
+
+/** Measures beside calls: those of processes, and the team's own. */
+
+const SAMPLES = 400;
+const SEED = 1;
+
+/** A reading's value by minute of one release; NaN where there is none. */
+async function levels(
+  loader: Loader,
+  { reading }: LadderColumn,
+  place: ReleasePlace,
+  bounds: Float64Array,
+  every: number,
+): Promise<{ unit: string; values: Float64Array } | null> {
+  const only = `${serviceTests(place.service, place.environment)} and release is ${quoteText(place.release)}`;
+  const tree = parseReading(printWithin(reading, only));
+  const [from, to] = [bounds[0], bounds[bounds.length - 1]];
+  const sources = new Map<MeasureNode, Source>();
+  for (const node of measuresIn(tree.expression)) {
+    node.every = null;
+    sources.set(node, await loader.source(node, from, to, boundsOf(node, bounds)));
+  }
+  const result = evaluate(tree, { from, to, every, zone: "UTC", picks: {} }, every, sources);
+  const own = result.series.filter(
+    ({ labels }) => !labels["service.version"] || labels["service.version"] === place.release,
+  );
+  // A reading that says more than one thing of a release is no measure of it.
+  if (own.length !== 1 || own[0].values.length !== bounds.length - 1) return null;
+  const settled = own[0].settledTo ?? Number.POSITIVE_INFINITY;
+  const values = Float64Array.from(own[0].values, (value, i) =>
+    bounds[i + 1] <= settled ? (value ?? Number.NaN) : Number.NaN,
+  );
+  return { unit: result.unit, values };
+}
+
+type Measure = ComparisonAnswer["measures"][number];
+
+/** What two levels say, by what is good of them. */
+function verdictOf(
+  good: LadderColumn["good"],
+  change: Parameters<typeof judge>[0],
+  tolerance: number,
+): Measure["verdict"] {
+  const { verdict } = judge(change, tolerance, 0, good === "more" ? "less" : "more");
+  if (good !== "none") return verdict;
+  return verdict === "worse" || verdict === "better" ? "different" : verdict;
+}
+
+async function metricsOf({ client }: Surroundings, { service, environment }: ReleasePlace): Promise<Set<string>> {
+  const { rows } = await client.query<{ name: string }>(
+    `SELECT DISTINCT m.name FROM metric m WHERE EXISTS (
+       SELECT FROM series s JOIN resource r ON r.id = s.resource_id
+       WHERE s.metric_id = m.id AND r.service = $1 AND r.environment = $2)`,
+    [service, environment],
+  );
+  return new Set(rows.map(({ name }) => name));
+}
+
+/** Measures of processes and the team's own, each with its verdict at the tolerance of latency; what cannot be read is left out. */
+export async function measuresOf(
+  around: Surroundings,
+  loader: Loader,
+  { candidate, baseline, minute }: Pairing,
+  places: { candidate: ReleasePlace; baseline: ReleasePlace },
+  { columns, tolerances }: LadderSetting,
+): Promise<Measure[]> {
+  const known = await metricsOf(around, places.candidate);
+  const found: Measure[] = [];
+  for (const column of [...columns, ...runtimeMeasures(known)]) {
+    around.stillWanted();
+    const [ours, theirs] = [
+      await levels(loader, column, places.candidate, candidate.bounds, minute).catch(() => null),
+      await levels(loader, column, places.baseline, baseline.bounds, minute).catch(() => null),
+    ];
+    if (!ours || !theirs) continue;
+    const shared = bothKnown(ours.values, theirs.values);
+    const pick = (values: Float64Array) => Float64Array.from(shared, (place) => values[place]);
+    const samples = draws(shared.length, SAMPLES, SEED);
+    const level = compareLevels(pick(ours.values), pick(theirs.values), asSeen(shared.length), samples);
+    if (!level) continue;
+    const { change, relative } = level;
+    const verdict = relative ? verdictOf(column.good, change, tolerances.latency) : verdictOf(column.good, change, 0);
+    found.push({
+      ...column,
+      unit: ours.unit,
+      candidate: level.candidate,
+      baseline: level.baseline,
+      change: told(change, relative ? -1 : Number.NEGATIVE_INFINITY),
+      relative,
+      verdict,
+    });
+  }
+  return found;
+}

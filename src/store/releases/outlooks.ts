@@ -1,0 +1,82 @@
+import { drizzle } from "drizzle-orm/node-postgres";
+import type pg from "pg";
+import type { HomeEntry, ServiceOutlook } from "@/core/api/home";
+import { DAY, MINUTE } from "@/core/window/lengths";
+import { OWN_SERVICE } from "../registry/catalogue";
+import { serviceOutlook } from "../schema";
+
+/** How services do, as they were looked at last. */
+
+/** A release is young for so long: it is looked at often. */
+const YOUNG = DAY;
+const OFTEN = MINUTE;
+const SELDOM = 15 * MINUTE;
+/** What has been silent for so long is not looked at. */
+const FORGOTTEN = 7 * DAY;
+
+export interface ServiceToLookAt {
+  service: string;
+  environment: string;
+}
+
+/** Services that are to be looked at, the longest waiting first. */
+export async function servicesDue(pool: pg.Pool, now: number): Promise<ServiceToLookAt[]> {
+  const { rows } = await pool.query<ServiceToLookAt>(
+    `SELECT r.service, r.environment
+     FROM (SELECT service, environment, max(first_at) AS newest, max(last_at) AS last
+           FROM release WHERE service <> $6 GROUP BY 1, 2) r
+     LEFT JOIN service_outlook o ON o.service = r.service AND o.environment = r.environment
+     WHERE r.last > $1 AND (o.at IS NULL OR (o.at < r.last AND
+       o.at < CASE WHEN r.newest > $2 THEN $3::bigint ELSE $4::bigint END))
+     ORDER BY coalesce(o.at, 0) LIMIT $5`,
+    [now - FORGOTTEN, now - YOUNG, now - OFTEN, now - SELDOM, 500, OWN_SERVICE],
+  );
+  return rows;
+}
+
+export async function noteOutlook(
+  pool: pg.Pool,
+  { service, environment }: ServiceToLookAt,
+  at: number,
+  content: ServiceOutlook,
+): Promise<void> {
+  await drizzle(pool)
+    .insert(serviceOutlook)
+    .values({ service, environment, at, content })
+    .onConflictDoUpdate({ target: [serviceOutlook.service, serviceOutlook.environment], set: { at, content } });
+}
+
+/** Silent is what was heard for some time and has not been for so long, ms; who was silent for longer is gone for good. */
+const SILENT_AFTER = 5 * MINUTE;
+const MAX = 1000;
+
+interface Row extends Omit<HomeEntry, "newest" | "silent"> {
+  version: string | null;
+  firstAt: number | null;
+}
+
+/** Every service with what is known of it, in no order. */
+export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry[]> {
+  const { rows } = await pool.query<Row>(
+    `WITH heard AS (
+       SELECT service, environment, max(last_at)::float8 AS last,
+         (array_agg(version ORDER BY first_at DESC) FILTER (WHERE version <> ''))[1] AS version,
+         (max(first_at) FILTER (WHERE version <> ''))::float8 AS first
+       FROM release WHERE service <> $2 GROUP BY 1, 2)
+     SELECT h.service, h.environment, h.version, h.first AS "firstAt", h.last AS "lastAt",
+       o.at::float8 AS "lookedAt", o.content AS outlook,
+       (SELECT count(*) FROM finding f WHERE f.service = h.service AND f.ended_at IS NULL
+          AND f.environment IN ('', h.environment))::int AS findings,
+       ARRAY(SELECT a.version FROM announcement a WHERE a.service = h.service AND a.environment = h.environment
+          AND a.at > $3 AND NOT EXISTS (SELECT FROM release r WHERE r.service = a.service
+            AND r.environment = a.environment AND r.version = a.version) ORDER BY a.at DESC LIMIT 5) AS coming
+     FROM heard h LEFT JOIN service_outlook o ON o.service = h.service AND o.environment = h.environment
+     ORDER BY h.last DESC LIMIT $1`,
+    [MAX, OWN_SERVICE, now - FORGOTTEN],
+  );
+  return rows.map(({ version, firstAt, ...row }) => ({
+    ...row,
+    newest: version === null || firstAt === null ? null : { release: version, firstAt },
+    silent: now - row.lastAt > SILENT_AFTER && now - row.lastAt < FORGOTTEN,
+  }));
+}
