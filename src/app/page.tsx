@@ -1,5 +1,8 @@
-import { redirect } from "next/navigation";
+import { headOf } from "@/ui/frame/pages";
+import { HomePage } from "@/ui/home/homePage";
 
-export default function Home(): never {
-  redirect("/releases");
+export const metadata = headOf("/");
+
+export default function Home() {
+  return <HomePage />;
 }

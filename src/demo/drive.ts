@@ -2,6 +2,7 @@ import { fork } from "node:child_process";
 import http from "node:http";
 import path from "node:path";
 import { setting } from "@/core/settings/environment";
+import { ANNOUNCED, ESTIMATOR_SETTING } from "./announcements";
 import { callKinds, callsPerSecond, DEPOTS, PLANS, type ReleasePlan } from "./model";
 
 /** Starts the programs of Fern & Anvil and calls them as its members would. */
@@ -30,8 +31,8 @@ async function kept<T>(path: string): Promise<T> {
 }
 
 /** Saves something as its owner would. */
-async function save(path: string, body: object): Promise<void> {
-  await fetch(PAGES + path, { method: "POST", headers: { ...AS_JSON, Cookie: session }, body: JSON.stringify(body) });
+async function save(path: string, body: object, method = "POST"): Promise<void> {
+  await fetch(PAGES + path, { method, headers: { ...AS_JSON, Cookie: session }, body: JSON.stringify(body) });
 }
 
 interface Running {
@@ -188,11 +189,28 @@ async function agree(): Promise<void> {
   for (const body of CONTRACTS) await save("/api/contracts", { body, note: "agreed at the tool bench", based: 0 });
 }
 
+/** Announces the releases, each at the moment from which on it is heard, and keeps how the estimator's are looked at. */
+async function announce(): Promise<void> {
+  for (const announced of ANNOUNCED) {
+    const { service, environment, version } = announced;
+    const query = new URLSearchParams({ service, environment });
+    const { releases } = await kept<{ releases: { release: string; firstAt: number }[] }>(`/api/releases?${query}`);
+    const heard = releases.find(({ release }) => release === version);
+    await save("/api/releases", { ...announced, ...(heard ? { at: heard.firstAt } : {}) });
+  }
+  const { service, environment } = ESTIMATOR_SETTING;
+  const { changedAt } = await kept<{ changedAt: number | null }>(
+    `/api/ladder/setting?${new URLSearchParams({ service, environment })}`,
+  );
+  if (changedAt === null) await save("/api/ladder/setting", ESTIMATOR_SETTING, "PUT");
+}
+
 process.setMaxListeners(50);
 await signIn();
 startChild("backend", [String(BACKEND_PORT), path.join(import.meta.dirname, "..", ".data", "backend.jsonl")]);
 startChild("courier");
 await agree();
+await announce();
 await pipe();
 await Promise.all(GATEWAYS.map(startGateway));
 const running = await Promise.all(PLANS.filter(({ ended }) => ended === null).map(start));

@@ -5,6 +5,7 @@ import type { Result } from "@/ui/query/api";
 import type { Question } from "@/ui/query/questions";
 import { GET as catalogue } from "../api/catalogue/route";
 import { GET as findings } from "../api/findings/route";
+import { GET as home } from "../api/home/route";
 import { GET as instruments } from "../api/instruments/route";
 import { GET as ladder } from "../api/ladder/route";
 import { GET as me } from "../api/me/route";
@@ -32,6 +33,7 @@ type Handler = (request: Request, context: { params: Promise<unknown> }) => Prom
 const HANDLERS = {
   "GET /api/catalogue": catalogue,
   "GET /api/findings": findings,
+  "GET /api/home": home,
   "GET /api/instruments": instruments,
   "GET /api/ladder": ladder,
   "GET /api/me": me,

@@ -12,6 +12,7 @@ import { ladderPlates } from "@/ui/ladder/plates";
 import type { Result } from "@/ui/query/api";
 import {
   findingsQuestion,
+  homeQuestion,
   instancesQuestion,
   instrumentsQuestion,
   ladderQuestion,
@@ -83,6 +84,9 @@ async function firstOfSheet(take: Take, sheet: Sheet, parameters: URLSearchParam
 type FirstOf = (take: Take, address: PageAddress) => Promise<void> | void;
 
 export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
+  "/": async (take) => {
+    await take(homeQuestion());
+  },
   "/releases": async (take, { place, span, zone, parameters }) => {
     if (!place || zone === null) return;
     const chosen = parameters.get("metric");

@@ -10,7 +10,7 @@ import {
   whatIsNeeded,
 } from "./rights";
 
-const RIGHTS: readonly Right[] = ["anybody", "self", "see", "edit", "own"];
+const RIGHTS: readonly Right[] = ["anybody", "self", "see", "announce", "edit", "own"];
 
 const account = (role: (typeof ROLES)[number]): AccountCaller => ({
   kind: "account",
@@ -28,14 +28,14 @@ const key = (...scopes: (typeof SCOPES)[number][]): Caller => ({ kind: "key", id
 const TABLE: [string, Caller, Right[]][] = [
   ["nobody", { kind: "nobody" }, ["anybody"]],
   ["a viewer", account("viewer"), ["anybody", "self", "see"]],
-  ["an editor", account("editor"), ["anybody", "self", "see", "edit"]],
-  ["an owner", account("owner"), ["anybody", "self", "see", "edit", "own"]],
+  ["an editor", account("editor"), ["anybody", "self", "see", "announce", "edit"]],
+  ["an owner", account("owner"), ["anybody", "self", "see", "announce", "edit", "own"]],
   ["an owner who has to set up codes first", { ...account("owner"), mustSetUpCodes: true }, ["anybody", "self"]],
   ["a key to send", key("send"), ["anybody"]],
-  ["a key to announce", key("announce"), ["anybody"]],
+  ["a key to announce", key("announce"), ["anybody", "announce"]],
   ["a key to read", key("read"), ["anybody", "see"]],
   ["a key to send and read", key("send", "read"), ["anybody", "see"]],
-  ["a key to manage", key("manage"), ["anybody", "see", "edit", "own"]],
+  ["a key to manage", key("manage"), ["anybody", "see", "announce", "edit", "own"]],
   ["a key for nothing", key(), ["anybody"]],
 ];
 

@@ -25,6 +25,11 @@ export const serviceOutlook = z.object({
       time: z.number(),
       latency: judged,
       failures: judged,
+      cause: z
+        .string()
+        .nullable()
+        .meta({ description: "Where what got worse comes from most, and how much of it; null: from everywhere." }),
+      differs: z.string().nullable().meta({ description: "The attribute whose changed mix changes the verdict." }),
     })
     .nullable()
     .meta({ description: "How the newest release does; null: there is nothing to hold it against." }),
@@ -36,6 +41,9 @@ export const homeEntry = z.object({
   environment: z.string(),
   newest: z.object({ release: z.string(), firstAt: z.number() }).nullable(),
   lastAt: z.number(),
+  lately: z.array(z.object({ release: z.string(), at: z.number() })).meta({
+    description: "Releases that were first heard within the last seven days, the latest first.",
+  }),
   silent: z.boolean().meta({ description: "Whether it reported for long, and does not any more." }),
   findings: z.number().meta({ description: "Findings of contracts and arrivals that name it." }),
   coming: z.array(z.string()).meta({ description: "Releases that were announced and have not been heard." }),

@@ -73,6 +73,8 @@ const MAX_TRIED = 60;
 const LEAST_BEYOND = 0.05;
 /** A cause of which less than this part is new after those that stand before it says nothing of its own. */
 const NEWS = 0.5;
+/** A pair that has more than this part of what a value adds may stand for it. */
+const MOSTLY = 0.8;
 
 interface Group {
   where: AttributeValueIs[];
@@ -146,6 +148,18 @@ function pairsOf(one: readonly Group[], other: readonly Group[], tuples: number)
   });
 }
 
+const sumOf = ({ within, mix }: { within: number; mix: number }) => within + mix;
+
+/** The variance of a part, were each call by itself; shares are drawn a little to the middle (Agresti and Coull 1998). */
+function byItself({ candidate, baseline }: ValueCounts, totals: PartTotals): number {
+  const weight = (candidate.calls / totals.candidate.calls + baseline.calls / totals.baseline.calls) / 2;
+  const of = ({ hits, calls }: ValueCounts["candidate"]) => {
+    const share = (hits + 2) / (calls + 4);
+    return (share * (1 - share)) / (calls + 4);
+  };
+  return weight * weight * (of(candidate) + of(baseline));
+}
+
 /** How much a group adds beyond what its calls would, were the change the same everywhere. */
 function beyondEven(counts: ValueCounts, totals: PartTotals): number {
   const { within, mix } = partOf(counts, totals);
@@ -199,7 +213,8 @@ export function explain(
         parts.push(split.within + split.mix);
         beyonds.push(beyondEven(some, drawn));
       }
-    const error = (values: number[]) => z * Math.sqrt(varianceOf(0, variance(values), seen.minutes.length));
+    const least = byItself(counts, totals);
+    const error = (values: number[]) => z * Math.sqrt(varianceOf(least, variance(values), seen.minutes.length));
     const half = tried ? error(parts) : Number.POSITIVE_INFINITY;
     const cause: Cause = {
       where,
@@ -213,17 +228,36 @@ export function explain(
     };
     return { cause, half: tried ? error(beyonds) : Number.POSITIVE_INFINITY };
   };
+  /** Of a value whose calls differ only where another value comes with it, that pair. */
+  const narrowed = (one: (typeof ranked)[number]) => {
+    if (one.group.where.length > 1) return one;
+    const own = new Set(one.group.members);
+    const pair = ranked.find(
+      ({ group, beyond }) =>
+        group.where.length > 1 &&
+        Math.abs(beyond) > MOSTLY * Math.abs(one.beyond) &&
+        group.members.every((member) => own.has(member)),
+    );
+    if (!pair) return one;
+    for (const member of pair.group.members) own.delete(member);
+    const rest = { where: one.group.where, members: [...own] };
+    const { cause } = withInterval(rest, countsIn(sums, rest.members), true);
+    return cause.low <= 0 && cause.high >= 0 ? pair : one;
+  };
   const causes: Cause[] = [];
   const told = new Set<number>();
-  for (const { group, counts, beyond } of ranked.slice(0, MAX_TRIED)) {
+  for (const one of ranked.slice(0, MAX_TRIED)) {
     if (causes.length === MAX_CAUSES) break;
-    if (Math.abs(beyond) < LEAST_BEYOND * Math.abs(totals.change)) break;
+    if (Math.abs(one.beyond) < LEAST_BEYOND * Math.abs(totals.change)) break;
+    const { group, counts, beyond } = narrowed(one);
     // What causes before it say already is told once.
     const fresh = group.members.filter((member) => !told.has(member));
-    if (fresh.length === 0 || Math.abs(beyondEven(countsIn(sums, fresh), totals)) < NEWS * Math.abs(beyond)) continue;
+    if (fresh.length === 0) continue;
+    const [news, whole] = [partOf(countsIn(sums, fresh), totals), partOf(counts, totals)].map(sumOf);
+    if (news / whole < NEWS || Math.abs(whole) < LEAST_BEYOND * Math.abs(totals.change)) continue;
     const { cause, half } = withInterval(group, counts, true);
-    // What is no more than chance is dull.
-    if (Math.abs(beyond) <= half) continue;
+    // What is no more than chance, or than nothing, is dull.
+    if (Math.abs(beyond) <= half || (cause.low <= 0 && cause.high >= 0)) continue;
     causes.push(cause);
     for (const member of group.members) told.add(member);
   }

@@ -38,6 +38,14 @@ function roughly(ms: number): string {
 /** Nobody waits for so long, ms. */
 const TOO_LONG = 14 * 24 * 3600_000;
 
+/** Which bounds would tell, in words: how far apart, and from where to where. */
+function boundsText(bounds: readonly number[], unit: string): string {
+  if (bounds.length < 2) return "";
+  const apart = digits(Math.round((bounds[1] / bounds[0] - 1) * 1000) / 10);
+  const [from, to] = [bounds[0], bounds[bounds.length - 1]].map((bound) => formatValue(bound, unit));
+  return `; bounds ${apart} % apart from ${from} to ${to}, or exponential buckets, would tell`;
+}
+
 /** What is missing for a verdict, in words; null where nothing is, or nothing can be said. */
 export function needsText(
   change: {
@@ -49,10 +57,8 @@ export function needsText(
   unit: string,
 ): string | null {
   if (change.verdict !== "not enough yet") return null;
-  if (change.tooWide) {
-    const bounds = (change.bounds ?? []).map((bound) => formatValue(bound, unit)).join(", ");
-    return `its buckets are too wide, whatever the number of calls${bounds === "" ? "" : `: bounds at ${bounds}, or exponential buckets, would tell`}`;
-  }
+  if (change.tooWide)
+    return `its buckets are too wide, whatever the number of calls${boundsText(change.bounds ?? [], unit)}`;
   if (!change.needs) return "too few minutes to tell chance from change";
   if (change.needs.time > TOO_LONG)
     return "the difference lies so near the tolerance that no number of calls settles it";

@@ -33,14 +33,18 @@ export function standingOf({ silent, outlook, findings, newest }: HomeEntry): St
   ];
   if (worse.length > 0) {
     const size = worse.reduce((total, one) => total + one.size, 0);
-    return { rank: 500 + Math.min(300, 100 * size), tone: "bad", reason: worse.map(({ said }) => said).join("; ") };
+    const said = [...worse.map((one) => one.said), ...(verdict?.cause ? [verdict.cause] : [])].join("; ");
+    // Like for like it is another verdict: it is looked at, and not cried over.
+    if (verdict?.differs)
+      return {
+        rank: 300,
+        tone: "waiting",
+        reason: `${said}; but the mix of ${verdict.differs} changed, and like for like it is not so`,
+      };
+    return { rank: 500 + Math.min(300, 100 * size), tone: "bad", reason: said };
   }
   if (findings > 0 && !verdict)
-    return {
-      rank: 100 + Math.min(90, findings),
-      tone: "waiting",
-      reason: `${findings} ${findings === 1 ? "finding" : "findings"} on what it reports`,
-    };
+    return { rank: 100 + Math.min(90, findings), tone: "waiting", reason: "what it reports is not as it should be" };
   if (verdict && [latency, failures].some((one) => one?.verdict === "not enough yet")) {
     const sure = [
       latency?.verdict === "better" ? "faster" : null,

@@ -1,7 +1,9 @@
 import type { ServiceOutlook } from "@/core/api/home";
+import { causeText } from "@/core/release/report";
 import { DAY, HOUR } from "@/core/window/lengths";
 import type { Surroundings } from "../surroundings";
 import { releasesSeen } from "./callsOf";
+import { answerComparison } from "./comparison";
 import { answerLadder } from "./ladder";
 
 /** How a service and its newest release do, in short. */
@@ -17,6 +19,37 @@ const USUAL = 6 * HOUR;
 /** So much before a release belongs to it, and no more than so much altogether. */
 const BEFORE = 3 * HOUR;
 const LONGEST = 7 * DAY;
+
+const NO_REASONS = { cause: null, differs: null };
+/** A cause of less of the change than this is not what it comes from. */
+const LEAST_PART = 0.3;
+
+/** Where a change for the worse comes from. @param slower whether calls got slower, and not only fail more */
+async function reasons(
+  around: Surroundings,
+  asked: { service: string; environment: string; release: string; against: string; from: number; to: number },
+  slower: boolean,
+): Promise<{ cause: string | null; differs: string | null }> {
+  const usual = {
+    againstService: "",
+    againstEnvironment: null,
+    metric: "",
+    zone: "UTC",
+    hold: [],
+    by: "",
+    brief: false,
+  };
+  const { slow, failing, differs } = await answerComparison(around, { type: "comparison", ...asked, ...usual });
+  const found = slower ? slow : failing;
+  const cause = found?.causes.at(0);
+  const part = cause && found ? cause.part / found.whole : 0;
+  return { cause: cause && part > LEAST_PART ? `${mostText(part)} from ${causeText(cause)}` : null, differs };
+}
+
+function mostText(part: number): string {
+  if (part > 0.9) return "nearly all of it";
+  return part > 0.6 ? "most of it" : "much of it";
+}
 
 export async function answerOutlook(
   around: Surroundings,
@@ -42,6 +75,9 @@ export async function answerOutlook(
   );
   const first = ladder.rungs.find(({ recentShare }) => recentShare !== null);
   const change = first?.change;
+  const asked = { service, environment, release: first?.release ?? "", against: change?.against ?? "", from, to: now };
+  const isWorse = change?.latency?.verdict === "worse" || change?.failures?.verdict === "worse";
+  const why = change && isWorse ? await reasons(around, asked, change.latency?.verdict === "worse") : NO_REASONS;
   return {
     from,
     to: now,
@@ -56,6 +92,7 @@ export async function answerOutlook(
           time: change.time,
           latency: change.latency,
           failures: change.failures,
+          ...why,
         }
       : null,
   };

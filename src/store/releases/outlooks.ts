@@ -65,6 +65,9 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
        FROM release WHERE service <> $2 GROUP BY 1, 2)
      SELECT h.service, h.environment, h.version, h.first AS "firstAt", h.last AS "lastAt",
        o.at::float8 AS "lookedAt", o.content AS outlook,
+       (SELECT coalesce(json_agg(json_build_object('release', l.version, 'at', l.first_at) ORDER BY l.first_at DESC), '[]')
+        FROM (SELECT version, first_at FROM release l WHERE l.service = h.service AND l.environment = h.environment
+              AND l.version <> '' AND l.first_at > $3 ORDER BY first_at DESC LIMIT 20) l) AS lately,
        (SELECT count(*) FROM finding f WHERE f.service = h.service AND f.ended_at IS NULL
           AND f.environment IN ('', h.environment))::int AS findings,
        ARRAY(SELECT a.version FROM announcement a WHERE a.service = h.service AND a.environment = h.environment

@@ -81,6 +81,7 @@ function Framed({ children }: { children: ReactNode }) {
       if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || !singleKeysOn()) return;
       const rung = RUNGS[Number(event.key) - 1];
       if (rung) router.push(rung.path + carried);
+      else if (event.key === "0") router.push(`/${carried}`);
       else if (event.key === "[") travel.go(-1);
       else if (event.key === "]") travel.go(1);
       else if (event.key === "?") setKeys(true);

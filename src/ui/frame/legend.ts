@@ -13,6 +13,7 @@ export const MARKS: readonly { mark: string; says: string }[] = [
 /** What the keys do, for the list that `?` opens. */
 export const KEYS: readonly { keys: string; does: string }[] = [
   { keys: `1 – ${RUNGS.length}`, does: "go to a rung of the ladder on the left" },
+  { keys: "0", does: "go home: all services, the worst first" },
   { keys: "[  ]", does: "show the release before, the release after" },
   { keys: "/", does: "find: pages, services, metrics" },
   { keys: "Ctrl K", does: "the same, from anywhere" },

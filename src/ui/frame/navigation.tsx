@@ -86,7 +86,7 @@ export function Navigation({ onKeys }: { onKeys: () => void }) {
       data-frame="navigation"
       className="flex w-[172px] shrink-0 flex-col bg-[linear-gradient(90deg,color-mix(in_srgb,var(--color-base-300)_22%,var(--color-base-200)),var(--color-base-200))] px-6 pt-5"
     >
-      <Link href={`/releases${carried}`} className="text-[19px] font-bold leading-tight" style={{ fontStretch: "80%" }}>
+      <Link href={`/${carried}`} className="text-[19px] font-bold leading-tight" style={{ fontStretch: "80%" }}>
         Tin Ladder
       </Link>
       <p className="mb-4 text-[11.5px] text-muted">

@@ -17,6 +17,7 @@ interface PageLine {
 
 /** Rungs in the order in which the work is done, each followed by the pages below it. */
 export const PAGES = [
+  { path: "/", title: "Home", found: true },
   { path: "/services", title: "Services", rung: true, found: true },
   { path: "/services/one", title: "A service", found: false },
   { path: "/services/add", title: "Add a source", found: true },
@@ -28,6 +29,7 @@ export const PAGES = [
   { path: "/pipeline", title: "Pipeline", rung: true, found: true },
   { path: "/scratch", title: "Scratch", rung: true, found: true },
   { path: "/releases", title: "Releases", rung: true, found: true },
+  { path: "/releases/two", title: "Two releases", found: true },
   { path: "/sheets", title: "Sheets", rung: true, found: true },
   { path: "/sheets/one", title: "A sheet", found: false },
   { path: "/sheets/ready", title: "A ready sheet", found: false },

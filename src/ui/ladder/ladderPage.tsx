@@ -8,8 +8,10 @@ import { useSpan } from "../query/place";
 import { useLadder, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
+import { Coming } from "./coming";
 import { Elsewhere } from "./elsewhere";
 import { LadderTable } from "./ladderTable";
+import { AgainstSlot, LadderTerms } from "./ladderTerms";
 import { ladderPlates } from "./plates";
 
 function LadderSkeleton() {
@@ -62,7 +64,7 @@ export function LadderPage() {
                 in <b>{place.environment}</b>
               </>
             )}
-            , each against the release before it
+            , each against <AgainstSlot ladder={data} />
           </p>
         )}
       </header>
@@ -88,7 +90,11 @@ export function LadderPage() {
               </p>
             </div>
           ) : (
-            <LadderTable ladder={data} />
+            <>
+              <Coming ladder={data} />
+              <LadderTable ladder={data} />
+              <LadderTerms ladder={data} />
+            </>
           )}
           {data.metric !== null && (
             <Elsewhere

@@ -4,13 +4,17 @@ import { useRef } from "react";
 import type { LadderAnswer } from "@/core/api/releases";
 import { type Change, changeBetween } from "@/core/reading/change";
 import type { Percentile, Rung } from "@/core/reading/ladder";
+import { FAILURE_WORDS, LATENCY_WORDS } from "@/core/release/says";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
 import { Spark } from "../chart/spark";
+import Link from "../frame/link";
 import { shortName } from "../frame/names";
+import { useCarried } from "../frame/navigation";
 import { Sideways } from "../frame/sideways";
 import { duration, moment } from "../frame/times";
 import { useWidth } from "../frame/width";
+import { comparisonAddress } from "../query/compared";
 import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
 
 /** Characters of a release that its column has room for. */
@@ -20,7 +24,9 @@ const ERROR_WIDTH = 120;
 const NARROW_ERRORS = 68;
 const USUAL_WIDTH = 1066;
 /** What all columns but the strip take, px. */
-const OTHERS = 640;
+const OTHERS = 664;
+/** What each measure of the team takes beside, px. */
+const OWN = 104;
 /** Below this the page is narrow, px. */
 const NARROW = 900;
 
@@ -63,15 +69,7 @@ function signed(value: number, text: string): string {
 type RungChange = NonNullable<LadderAnswer["rungs"][number]["change"]>;
 type Judged = NonNullable<RungChange["latency"]>;
 
-const WORDS: Record<"latency" | "failures", Record<Judged["verdict"], string>> = {
-  latency: { worse: "slower", better: "faster", same: "as quick", "not enough yet": "not enough yet" },
-  failures: {
-    worse: "more errors",
-    better: "fewer errors",
-    same: "as many errors",
-    "not enough yet": "not enough yet",
-  },
-};
+const WORDS = { latency: LATENCY_WORDS, failures: FAILURE_WORDS };
 /** Nobody waits for so many times the calls: what is missing is minutes, which long steps put together. */
 const MANY = 50;
 const TONES: Record<Judged["verdict"], string> = {
@@ -109,10 +107,13 @@ function ChangeCell({
   change,
   judged,
   before,
+  address,
 }: {
   change: Change | null;
   judged: RungChange | null;
   before: Rung | undefined;
+  /** Where the two are compared. */
+  address: string | null;
 }) {
   if (!before || !change) return <p className="text-muted">the first in this window</p>;
   return (
@@ -135,20 +136,70 @@ function ChangeCell({
       <p className="text-[11.5px] text-muted">
         against <span className="num">{shortName(before.release ?? "no release", MAX_RELEASE)}</span>
         {judged && `, ${duration(judged.time)} ${judged.way}`}
+        {address !== null && (
+          <>
+            <br />
+            <Link href={address} className="slot">
+              what explains it
+            </Link>
+          </>
+        )}
       </p>
     </>
+  );
+}
+
+function ordinal(count: number): string {
+  return ["", "1st", "2nd", "3rd"][count] ?? `${count}th`;
+}
+
+type AnnouncedRelease = LadderAnswer["announced"][number];
+
+/** What was said of a release when it was announced. */
+function Announced({ announced, share }: { announced: AnnouncedRelease; share: number | null }) {
+  const { commit, author, notes, link, share: meant } = announced;
+  const said = [commit && `commit ${shortName(commit, MAX_RELEASE)}`, author && `by ${author}`]
+    .filter(Boolean)
+    .join(" ");
+  return (
+    <div className="max-w-36 text-[11.5px] text-muted" title={notes || undefined}>
+      {meant !== null && (
+        <p>
+          meant {digits(meant * 100)} %{share !== null && `, is ${digits(share * 100)} %`}
+        </p>
+      )}
+      {(said || link) && (
+        <p className="truncate">
+          {link ? (
+            <a
+              href={link}
+              rel="noreferrer noopener"
+              target="_blank"
+              className="underline decoration-dotted underline-offset-2"
+            >
+              {said || "more of it"}
+            </a>
+          ) : (
+            said
+          )}
+        </p>
+      )}
+    </div>
   );
 }
 
 /** A service's releases, newest at the top: when they served, throughput, latency and errors on shared axes. */
 export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
   const { rungs, axis, unit } = ladder;
+  const carried = useCarried();
   const top = Math.max(...rungs.map(({ peak }) => peak));
   const errorEnd = errorAxis(rungs);
   const plate = useRef<HTMLDivElement>(null);
   const width = useWidth(plate, USUAL_WIDTH);
   const narrow = width < NARROW;
-  const heatWidth = Math.round(Math.min(HEAT_WIDTH, Math.max(LEAST_HEAT, width - OTHERS)));
+  const heatWidth = Math.round(
+    Math.min(HEAT_WIDTH, Math.max(LEAST_HEAT, width - OTHERS - OWN * ladder.setting.columns.length)),
+  );
   const errorWidth = narrow ? NARROW_ERRORS : ERROR_WIDTH;
   const ticks = axisTicks(axis, heatWidth);
   return (
@@ -185,6 +236,11 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
             <th scope="col" className="py-2 whitespace-nowrap">
               Errors{!narrow && <span className="font-normal text-muted">, share of calls</span>}
             </th>
+            {ladder.setting.columns.map(({ name, reading }) => (
+              <th key={name} scope="col" className="py-2 pr-4" title={reading}>
+                {name}
+              </th>
+            ))}
             <th scope="col" className="py-2 pr-4">
               Change
             </th>
@@ -193,7 +249,9 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
         <tbody>
           {rungs.map((rung, age) => {
             const stroke = ageStroke(age);
-            const before = rungs[age + 1];
+            const { change } = rung;
+            const before = change ? rungs.find(({ release }) => release === change.against) : rungs[age + 1];
+            const announced = ladder.announced.find(({ release }) => release === rung.release);
             const p95Bounds = boundsInWords(rung.p95, unit);
             return (
               <tr
@@ -220,7 +278,9 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                       title={`in this window from ${moment(rung.servedFrom)} to ${moment(rung.servedTo)}`}
                     >
                       {whenServed(rung, ladder)}
+                      {rung.stays.length > 1 && `, its ${ordinal(rung.stays.length)} stay here`}
                     </p>
+                    {announced && <Announced announced={announced} share={rung.recentShare} />}
                   </div>
                 </th>
                 <td className={`py-2 ${narrow ? "pr-2" : "pr-4"}`}>
@@ -274,11 +334,25 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                   </p>
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>
+                {ladder.setting.columns.map(({ name }, i) => (
+                  <td key={name} className="num py-2 pr-4 text-[12.5px] whitespace-nowrap">
+                    {rung.columns[i] === null ? (
+                      <span className="text-muted">no data</span>
+                    ) : (
+                      formatValue(rung.columns[i], ladder.columnUnits[i])
+                    )}
+                  </td>
+                ))}
                 <td className={`py-2 text-[12.5px] ${narrow ? "max-w-28 pr-2" : "pr-4 whitespace-nowrap"}`}>
                   <ChangeCell
                     change={before ? changeBetween(rung, before) : null}
                     judged={rung.change}
                     before={before}
+                    address={
+                      rung.release && before?.release
+                        ? comparisonAddress(carried, { ...ladder, release: rung.release, against: before.release })
+                        : null
+                    }
                   />
                 </td>
               </tr>
@@ -286,11 +360,6 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
           })}
         </tbody>
       </table>
-      <p className="border-t border-base-300 px-4 py-1.5 text-[11.5px] text-muted">
-        Failed: <span className="num">{ladder.failed}</span>. Share and rate are of the last 5 minutes of the window.
-        Figures of a change are the plain difference; what is said of it holds at every look with 99 %, beyond 5 % of
-        p95 and 0.1 points of errors.
-      </p>
     </Sideways>
   );
 }

@@ -1,5 +1,6 @@
 import type { Contract } from "@/core/api/calls";
 import { COSTLIEST } from "@/core/api/costliest";
+import { type HeldValue, heldText } from "@/core/api/held";
 import type { ServicePlace } from "@/core/service/sections";
 import type { Chosen } from "@/core/sheet/chosen";
 import type { PickSource } from "@/core/sheet/pick";
@@ -34,6 +35,33 @@ export const ladderQuestion = (place: ServicePlace, metric: string | null, span:
   question(["ladder", place, metric, span, zone], "GET /api/ladder", {
     query: { ...place, ...span, metric: metric ?? "", zone },
   });
+
+/** What is compared beside a service and a window. */
+export interface ComparedReleases {
+  release: string;
+  against: string;
+  againstService: string;
+  againstEnvironment: string | undefined;
+  metric: string;
+  hold: readonly HeldValue[];
+  by: string;
+}
+
+export function comparisonQuestion(place: ServicePlace, about: ComparedReleases, span: Span, zone: string) {
+  const { hold, againstEnvironment, ...rest } = about;
+  const query = { ...place, ...rest, ...span, zone, hold: hold.map(heldText) };
+  return question(["comparison", place, about, span, zone], "GET /api/comparison", {
+    query: againstEnvironment === undefined ? query : { ...query, againstEnvironment },
+  });
+}
+
+export const keptComparisonQuestion = (id: string) =>
+  question(["kept comparison", id], "GET /api/comparisons/{id}", { params: { id } });
+
+export const homeQuestion = () => question(["home"], "GET /api/home", {});
+
+export const ladderSettingQuestion = (place: ServicePlace) =>
+  question(["ladder setting", place], "GET /api/ladder/setting", { query: place });
 
 /** Of picks only those that it names tell its answers apart. @param picks what is chosen of those that it may name */
 export function readingQuestion(text: string, span: Span, zone: string, picks: Chosen = NO_PICKS) {

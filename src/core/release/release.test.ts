@@ -1,0 +1,158 @@
+import fc from "fast-check";
+import type { HomeEntry } from "../api/home";
+import { newestFirst } from "./order";
+import { changeText, needsText } from "./says";
+import { ladderSetting } from "./setting";
+import { staysOf } from "./stays";
+import { standingOf, worstFirst } from "./worst";
+
+describe("the order of releases", () => {
+  const at = (release: string | null, firstAt: number) => ({ release, firstAt });
+
+  test("semantic versions go by their numbers, whenever they were heard", () => {
+    const all = [at("5.2.10", 1), at("5.10.0", 2), at("5.2.9", 9), at("5.10.0-rc.1", 3), at("v5.9.0", 4)];
+    expect(newestFirst(all).map(({ release }) => release)).toEqual([
+      "5.10.0",
+      "5.10.0-rc.1",
+      "v5.9.0",
+      "5.2.10",
+      "5.2.9",
+    ]);
+  });
+
+  test("other schemes go by when they were first heard", () => {
+    const all = [at("2026-11-03", 3), at("hotfix", 9), at("5.2.9", 5), at(null, 1)];
+    expect(newestFirst(all).map(({ release }) => release)).toEqual(["hotfix", "5.2.9", "2026-11-03", null]);
+  });
+
+  test("nothing gets lost", () => {
+    fc.assert(
+      fc.property(fc.array(fc.record({ release: fc.option(fc.string()), firstAt: fc.nat() })), (all) => {
+        expect(new Set(newestFirst(all))).toEqual(new Set(all));
+      }),
+    );
+  });
+});
+
+describe("stays", () => {
+  const bounds = [0, 1, 2, 3, 4, 5, 6, 7, 8];
+
+  test("a release that is served again after another one has a second stay", () => {
+    const calls = [5, 5, 0, 0, 0, 4, 4, 4];
+    const others = [0, 1, 5, 5, 5, 1, 0, 0];
+    expect(staysOf(bounds, calls, others)).toEqual([
+      { from: 0, to: 2 },
+      { from: 5, to: 8 },
+    ]);
+  });
+
+  test("a quiet time, and a gap in what arrives, end no stay", () => {
+    const calls = [5, 0, 0, 0, 0, 0, 4, Number.NaN];
+    expect(staysOf(bounds, calls, new Float64Array(8))).toEqual([{ from: 0, to: 7 }]);
+    expect(staysOf(bounds, [5, 0, 0, 4, 4, 4, 4, 4], [9, 9, 9, 9, 9, 9, 9, 9])).toEqual([{ from: 0, to: 8 }]);
+    expect(staysOf(bounds, new Float64Array(8), new Float64Array(8))).toEqual([]);
+  });
+});
+
+describe("what is missing", () => {
+  const open = { verdict: "not enough yet", tooWide: false, needs: null };
+
+  test("is told in calls and time, and in bounds of buckets", () => {
+    expect(needsText({ ...open, needs: { calls: 1900, time: 240_000 } }, "s")).toBe(
+      "needs about 1,900 more calls, some 4 minutes at this rate",
+    );
+    expect(needsText({ ...open, needs: { calls: 9, time: 30 * 24 * 3600_000 } }, "s")).toContain("no number of calls");
+    expect(needsText({ ...open, tooWide: true, bounds: [0.24, 0.246, 0.252] }, "s")).toBe(
+      "its buckets are too wide, whatever the number of calls; bounds 2.5 % apart from 240 ms to 252 ms, or exponential buckets, would tell",
+    );
+    expect(needsText(open, "s")).toBe("too few minutes to tell chance from change");
+    expect(needsText({ ...open, verdict: "same" }, "s")).toBeNull();
+  });
+
+  test("changes have their sign", () => {
+    expect([changeText(0.38, "%"), changeText(-0.005, "points"), changeText(0, "%")]).toEqual([
+      "+38 %",
+      "−0.5 points",
+      "±0 %",
+    ]);
+  });
+});
+
+describe("home", () => {
+  const judged = (verdict: "worse" | "better" | "same" | "not enough yet", value: number) => ({
+    value,
+    low: value,
+    high: value,
+    verdict,
+    times: null,
+    tooWide: false,
+  });
+  const entry = (service: string, parts: Partial<HomeEntry> = {}): HomeEntry => ({
+    service,
+    environment: "production",
+    newest: { release: "2", firstAt: 0 },
+    lastAt: 0,
+    lately: [],
+    silent: false,
+    findings: 0,
+    coming: [],
+    lookedAt: 0,
+    outlook: null,
+    ...parts,
+  });
+  const judgedBy = (latency: ReturnType<typeof judged>, failures: ReturnType<typeof judged>): Partial<HomeEntry> => ({
+    outlook: {
+      from: 0,
+      to: 1,
+      rate: 1,
+      serving: [],
+      errors: 0,
+      verdict: {
+        release: "2",
+        against: "1",
+        way: "side by side",
+        time: 1,
+        latency,
+        failures,
+        cause: null,
+        differs: null,
+      },
+    },
+  });
+
+  test("stands what fell silent first, then what got worse most, what is open, and what is well", () => {
+    const services = [
+      entry("well", judgedBy(judged("better", -0.2), judged("same", 0))),
+      entry("open", judgedBy(judged("not enough yet", 0.1), judged("same", 0))),
+      entry("slower", judgedBy(judged("worse", 0.5), judged("same", 0))),
+      entry("failing", judgedBy(judged("same", 0), judged("worse", 0.05))),
+      entry("silent", { silent: true }),
+      entry("odd", { findings: 2 }),
+      entry("quiet"),
+    ];
+    expect(worstFirst(services).map(({ service }) => service)).toEqual([
+      "silent",
+      "failing",
+      "slower",
+      "open",
+      "odd",
+      "well",
+      "quiet",
+    ]);
+    const said = (name: string) => standingOf(services.find(({ service }) => service === name)!).reason;
+    expect(said("failing")).toBe("more errors than 1, +5 points");
+    expect(said("slower")).toBe("slower than 1, p95 +50 %");
+    expect(said("well")).toBe("faster than 1, p95 −20 %");
+    expect(said("open")).toContain("not enough yet");
+  });
+});
+
+describe("how a team looks at releases", () => {
+  test("what cannot be read is refused with the reason", () => {
+    const refused = (setting: object) => ladderSetting.safeParse(setting).error?.issues[0].message ?? null;
+    expect(refused({})).toBeNull();
+    expect(refused({ failed: "error.type is" })).not.toBeNull();
+    expect(refused({ columns: [{ name: "x", reading: "p95 off x", good: "less" }] })).not.toBeNull();
+    expect(refused({ tolerances: { latency: 0, failures: 0.1 } })).not.toBeNull();
+  });
+});

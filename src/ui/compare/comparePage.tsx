@@ -1,0 +1,274 @@
+"use client";
+
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import type { ComparisonAnswer } from "@/core/api/comparison";
+import type { HeldValue } from "@/core/api/held";
+import { attributeText, metricText, quoteText, serviceTests } from "@/core/reading/language/quote";
+import { reportOf } from "@/core/release/report";
+import { inASentence } from "@/core/release/says";
+import { MINUTE } from "@/core/window/lengths";
+import { useCarried } from "../frame/navigation";
+import { ProblemNote } from "../frame/problemNote";
+import { saveFile } from "../frame/save";
+import { moment } from "../frame/times";
+import { ask } from "../query/api";
+import { asking } from "../query/asking";
+import { useSpanQuery } from "../query/awaited";
+import { useMay } from "../query/me";
+import { useSpan, useZone } from "../query/place";
+import { comparisonQuestion, keptComparisonQuestion, releasesQuestion } from "../query/questions";
+import { useService } from "../query/use";
+import { ServiceSlot } from "../sentence/serviceSlot";
+import { Slot } from "../sentence/slot";
+import { useCompared } from "./address";
+import { Causes } from "./causes";
+import { Courses } from "./courses";
+import { Figures } from "./figures";
+import { Shape } from "./shape";
+import { Values } from "./values";
+
+/** Two releases held against each other: figures with verdicts, and what explains the difference. */
+
+function Skeleton() {
+  return (
+    <div role="status" aria-label="Comparing…" className="space-y-3">
+      <div className="plate space-y-3 p-4">
+        {[0, 1, 2, 3, 4].map((row) => (
+          <div key={row} className="flex gap-6">
+            <span className="skeleton-bar h-5 w-24" />
+            <span className="skeleton-bar h-5 w-20" />
+            <span className="skeleton-bar h-5 flex-1" />
+          </div>
+        ))}
+      </div>
+      <div className="plate h-40 p-4">
+        <span className="skeleton-bar block h-5 w-64" />
+      </div>
+    </div>
+  );
+}
+
+function Held({ hold, onChange }: { hold: readonly HeldValue[]; onChange: (next: HeldValue[]) => void }) {
+  if (hold.length === 0) return null;
+  return (
+    <>
+      , only calls with{" "}
+      {hold.map((one, i) => (
+        <span key={one.attribute}>
+          {i > 0 && " and "}
+          <button
+            type="button"
+            className="num rounded-sm bg-primary/12 px-1 hover:line-through"
+            title="hold the page to this no more"
+            aria-label={`no more only ${one.attribute} ${one.value ?? "missing"}`}
+            onClick={() => onChange(hold.filter(({ attribute }) => attribute !== one.attribute))}
+          >
+            {one.value === null ? `no ${one.attribute}` : `${one.attribute} = ${one.value}`} ✕
+          </button>
+        </span>
+      ))}
+    </>
+  );
+}
+
+/** The address at which what is compared is read on, by release. */
+function readOnAddress(answer: ComparisonAnswer, carried: string): string {
+  const { metric, candidate, baseline, hold } = answer;
+  const tests = hold.map(({ attribute, value }) =>
+    value === null ? `${attributeText(attribute)} is missing` : `${attributeText(attribute)} is ${quoteText(value)}`,
+  );
+  const releases = [candidate, baseline!].map(({ release }) => quoteText(release)).join(", ");
+  const where = [serviceTests(candidate.service, candidate.environment), `release is one of (${releases})`, ...tests];
+  const parameters = new URLSearchParams(carried);
+  parameters.set("reading", `p95 of ${metricText(metric ?? "")} where ${where.join(" and ")} by release`);
+  return `/scratch?${parameters}`;
+}
+
+/** To copy the report, save it, and keep the figures under an address of their own. */
+function Report({ answer, onKeep }: { answer: ComparisonAnswer; onKeep: (() => Promise<string>) | null }) {
+  const [said, say] = useState("");
+  const [problem, setProblem] = useState<unknown>(null);
+  const name = `${answer.candidate.service}-${answer.candidate.release}`.replace(/[^\w.-]+/g, "-");
+  const tell = (text: string) => {
+    say(text);
+    setTimeout(() => say(""), 4000);
+  };
+  const copy = () =>
+    navigator.clipboard
+      .writeText(reportOf(answer, window.location.href))
+      .then(() => tell("copied as Markdown"))
+      .catch(() => tell("this browser does not let pages copy; save it instead"));
+  const keep = async () => {
+    try {
+      const address = await onKeep!();
+      await navigator.clipboard.writeText(address).catch(() => {});
+      tell(`kept; its address is copied: ${address}`);
+    } catch (error) {
+      setProblem(error);
+    }
+  };
+  const ways: [string, () => void][] = [
+    ["copy", () => void copy()],
+    ["Markdown", () => saveFile(`${name}.md`, reportOf(answer, window.location.href))],
+    ["JSON", () => saveFile(`${name}.json`, JSON.stringify(answer, null, 2), "application/json")],
+    ["print", () => window.print()],
+    ...(onKeep ? [["keep its figures", () => void keep()] satisfies [string, () => void]] : []),
+  ];
+  return (
+    <p className="text-[12.5px] text-muted print:hidden">
+      Report:{" "}
+      {ways.map(([way, act], i) => (
+        <span key={way}>
+          {i > 0 && ", "}
+          <button type="button" className="slot" onClick={act}>
+            {way}
+          </button>
+        </span>
+      ))}{" "}
+      <span role="status">{said}</span>
+      {problem !== null && <ProblemNote error={problem} />}
+    </p>
+  );
+}
+
+function Warning({ answer }: { answer: ComparisonAnswer }) {
+  if (answer.differs === null) return null;
+  return (
+    <p role="note" className="plate mb-3 border-l-4 border-l-warning px-4 py-2">
+      <b className="text-warning">The mix of {answer.differs} changed.</b> With as many calls of each value on both
+      sides the verdict is another one: see like for like
+      {answer.alike?.attribute === answer.differs ? "" : `, by ${answer.differs}`}.
+    </p>
+  );
+}
+
+function Nothing({ answer }: { answer: ComparisonAnswer }) {
+  const { candidate, baseline, metric, hold } = answer;
+  const why =
+    metric === null
+      ? `${candidate.service} reports no histogram of its calls; without one there is nothing to compare.`
+      : !baseline
+        ? `${candidate.service} has no other release that ${candidate.release} could be held against.`
+        : hold.length > 0
+          ? "There is no minute in which both had such calls. Hold to less, or take a longer window."
+          : `In this window ${candidate.release} had no calls, or ${baseline.release} had none that could be held against them. Take a window around the release: [ and ] go from one to the next.`;
+  return (
+    <div className="plate p-4">
+      <h2 className="font-bold">Nothing to compare here</h2>
+      <p className="mt-1 max-w-prose text-muted">{why}</p>
+    </div>
+  );
+}
+
+export function ComparePage() {
+  const place = useService();
+  const zone = useZone();
+  const span = useSpan();
+  const carried = useCarried();
+  const asked = useCompared();
+  const mayKeep = useMay("edit");
+  const { data: known } = useQuery({ ...asking(releasesQuestion(place!)), enabled: place !== null });
+  const releases = useMemo(() => (known?.releases ?? []).filter(({ release }) => release !== ""), [known]);
+  const release = asked.release ?? releases.at(0)?.release ?? null;
+  // What is judged by the minute is asked by the minute.
+  const minute = span && { from: Math.floor(span.from / MINUTE) * MINUTE, to: Math.floor(span.to / MINUTE) * MINUTE };
+  const about = {
+    release: release ?? "",
+    against: asked.against ?? "",
+    againstService: asked.againstService ?? "",
+    againstEnvironment: asked.againstEnvironment ?? undefined,
+    metric: asked.metric ?? "",
+    hold: asked.hold,
+    by: asked.by ?? "",
+  };
+  const live = useSpanQuery<ComparisonAnswer>([place, about], minute, (span) => ({
+    ...asking(comparisonQuestion(place!, about, span!, zone)),
+    enabled: place !== null && span !== null && release !== null && asked.kept === null,
+    placeholderData: keepPreviousData,
+  }));
+  const kept = useQuery({ ...asking(keptComparisonQuestion(asked.kept ?? "")), enabled: asked.kept !== null });
+  const answer = asked.kept === null ? live.data : kept.data?.comparison;
+  const error = asked.kept === null ? live.error : kept.error;
+  const options = releases.map((one) => ({ value: one.release, note: `since ${moment(one.firstAt).slice(0, -3)}` }));
+  const holdTo = (where: HeldValue[]) => asked.setHold([...asked.hold, ...where]);
+  const keep = async () => {
+    const { service, environment } = place!;
+    const body = { service, environment, ...about, ...minute!, zone };
+    const { id } = await ask("POST /api/comparisons", { body });
+    return `${window.location.origin}/releases/two?kept=${id}`;
+  };
+  return (
+    <div>
+      <header className="mb-3">
+        <h1 className="text-[20px] leading-tight font-bold wrap-anywhere">
+          {asked.kept !== null && answer ? (
+            <>
+              {answer.candidate.service} <span className="num text-primary">{answer.candidate.release}</span> against{" "}
+              <span className="num">{answer.baseline?.release ?? "nothing"}</span>
+            </>
+          ) : place ? (
+            <>
+              <ServiceSlot />{" "}
+              <Slot
+                name="release"
+                options={options}
+                onChoose={(value) => void asked.setState({ release: value, kept: null })}
+              >
+                <span className="num text-primary">{release ?? "…"}</span>
+              </Slot>{" "}
+              against{" "}
+              <Slot
+                name="what it is held against"
+                options={[
+                  { value: "", label: "as the team chose" },
+                  ...options.filter(({ value }) => value !== release),
+                ]}
+                onChoose={(value) => void asked.setState({ against: value === "" ? null : value })}
+              >
+                <span className="num">{answer?.baseline?.release ?? asked.against ?? "…"}</span>
+              </Slot>
+              <span className="text-[15px] font-normal">
+                {place.environment !== "" && ` in ${place.environment}`}
+                <Held hold={asked.hold} onChange={asked.setHold} />
+              </span>
+            </>
+          ) : (
+            <span className="skeleton-bar inline-block h-6 w-64" />
+          )}
+        </h1>
+        {answer?.found && answer.baseline && (
+          <p className="mt-1">
+            {inASentence(answer.candidate.release, answer.baseline.release, answer.found, answer.unit)}.
+          </p>
+        )}
+        {asked.kept !== null && kept.data && (
+          <p className="mt-1 text-muted">
+            Figures as {kept.data.who} kept them on {moment(kept.data.keptAt)}: from{" "}
+            {moment(kept.data.comparison.candidate.from)} to {moment(kept.data.comparison.candidate.to)}.
+          </p>
+        )}
+        {answer?.found && (
+          <div className="mt-1">
+            <Report answer={answer} onKeep={mayKeep && asked.kept === null ? keep : null} />
+          </div>
+        )}
+      </header>
+      {error && <ProblemNote error={error} />}
+      {!answer && !error && <Skeleton />}
+      {answer && !answer.found && <Nothing answer={answer} />}
+      {answer?.found && (
+        <div className={`space-y-3 ${live.isPlaceholderData && asked.kept === null ? "opacity-60" : ""}`}>
+          <Warning answer={answer} />
+          <Figures answer={answer} />
+          <Causes answer={answer} onHold={holdTo} readOn={readOnAddress(answer, carried)} />
+          <div className="grid grid-cols-1 gap-3 lg:grid-cols-[3fr_2fr]">
+            <Shape answer={answer} />
+            <Courses answer={answer} />
+          </div>
+          <Values answer={answer} onBy={(by) => void asked.setState({ by })} onHold={holdTo} />
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,384 @@
+import { execFile } from "node:child_process";
+import { expect, type Page, test } from "@playwright/test";
+import { INTAKE, post, read, WEB } from "./helpers";
+
+/**
+ * A rollout from its announcement to its report. What is sent is made up by formula, and every figure on the page is
+ * worked out here from the very counts that were sent.
+ */
+
+const MINUTE = 60_000;
+/** Upper bounds of buckets, s: five milliseconds apart. */
+const BOUNDS = Array.from({ length: 160 }, (_, i) => (i + 1) / 200);
+const LENGTH = 40;
+/** So many minutes after the first one, the candidate begins. */
+const LATER = 5;
+
+interface Combination {
+  depot: string;
+  route: string;
+  status: number;
+  /** Calls a minute. */
+  calls: number;
+  /** Between which values they lie, evenly by their logarithm, s. */
+  least: number;
+  greatest: number;
+}
+
+const DEPOTS = ["Brindle", "Candlewick", "Nether Pike"];
+const ROUTES = ["/hides", "/hides/{id}"];
+
+/** The calls of a minute. The candidate is slow at Brindle when a hide is asked for, and nowhere else. */
+function combinations(release: string): Combination[] {
+  const all = DEPOTS.flatMap((depot, i) =>
+    ROUTES.map((route, j) => {
+      const slow = release === "2.1.0" && depot === "Brindle" && route === "/hides/{id}";
+      const calls = (release === "2.1.0" ? 3000 : 7000) + 500 * i + 900 * j;
+      return { depot, route, status: 200, calls, least: slow ? 0.15 : 0.02, greatest: slow ? 0.6 : 0.2 };
+    }),
+  );
+  // One call of a hundred fails on both sides.
+  const failed = all.map((one) => ({ ...one, status: 500, calls: Math.round(one.calls / 100) }));
+  return [...all, ...failed];
+}
+
+function countsOf({ calls, least, greatest }: Combination): number[] {
+  const below = (bound: number) =>
+    Math.round(calls * Math.min(1, Math.max(0, Math.log(bound / least) / Math.log(greatest / least))));
+  return [...BOUNDS, Number.POSITIVE_INFINITY].map((bound, i) => below(bound) - (i === 0 ? 0 : below(BOUNDS[i - 1])));
+}
+
+function requestOf(release: string, at: number): object {
+  const attribute = (key: string, value: string | number) => ({
+    key,
+    value: typeof value === "number" ? { intValue: String(value) } : { stringValue: value },
+  });
+  const resource = {
+    attributes: [
+      attribute("service.name", "tannery"),
+      attribute("service.version", release),
+      attribute("deployment.environment.name", "workshop"),
+      attribute("service.instance.id", `tannery-${release}`),
+    ],
+  };
+  const dataPoints = combinations(release).map((one) => {
+    const counts = countsOf(one);
+    return {
+      startTimeUnixNano: `${at - MINUTE}000000`,
+      timeUnixNano: `${at}000000`,
+      count: String(counts.reduce((sum, count) => sum + count, 0)),
+      bucketCounts: counts.map(String),
+      explicitBounds: BOUNDS,
+      attributes: [
+        attribute("depot", one.depot),
+        attribute("http.route", one.route),
+        attribute("http.response.status_code", one.status),
+      ],
+    };
+  });
+  const metrics = [
+    { name: "http.server.request.duration", unit: "s", histogram: { aggregationTemporality: 1, dataPoints } },
+  ];
+  return { resourceMetrics: [{ resource, scopeMetrics: [{ scope: { name: "tannery" }, metrics }] }] };
+}
+
+interface Ended {
+  code: number;
+  out: string;
+  told: string;
+}
+
+function command(...args: string[]): Promise<Ended> {
+  return new Promise((resolve) => {
+    const env = { ...process.env, TIN_KEY: process.env.TIN_TEST_KEY, TIN_ADDRESS: WEB };
+    const child = ["scripts/tin-ladder.mjs", ...args];
+    execFile(process.execPath, child, { env }, (error, out, told) =>
+      resolve({ code: error ? Number(error.code) : 0, out, told }),
+    );
+  });
+}
+
+// ----- worked out from what is sent
+
+type Chosen = (one: Combination) => boolean;
+const everything: Chosen = () => true;
+
+function quantile(release: string, q: number, chosen: Chosen = everything): number {
+  const sums = new Array<number>(BOUNDS.length + 1).fill(0);
+  for (const one of combinations(release).filter(chosen))
+    countsOf(one).forEach((count, i) => {
+      sums[i] += count;
+    });
+  const rank = q * sums.reduce((total, count) => total + count, 0);
+  let below = 0;
+  for (let i = 0; i < BOUNDS.length; i++) {
+    if (below + sums[i] >= rank) {
+      const low = i === 0 ? 0 : BOUNDS[i - 1];
+      return low + ((rank - below) / sums[i]) * (BOUNDS[i] - low);
+    }
+    below += sums[i];
+  }
+  return Number.NaN;
+}
+
+function callsOf(release: string, chosen: Chosen = everything): number {
+  return combinations(release)
+    .filter(chosen)
+    .reduce((total, { calls }) => total + calls, 0);
+}
+
+function slowerThan(release: string, bound: number, chosen: Chosen = everything): number {
+  return combinations(release)
+    .filter(chosen)
+    .reduce((total, one) => {
+      const counts = countsOf(one);
+      return total + counts.reduce((sum, count, i) => sum + (i > 0 && BOUNDS[i - 1] >= bound - 1e-9 ? count : 0), 0);
+    }, 0);
+}
+
+/** Three figures that count, as numbers are written. */
+function figures(value: number): string {
+  const size = Math.abs(value);
+  const places = size >= 100 ? 0 : size >= 10 ? 1 : size >= 1 ? 2 : Math.min(8, 2 - Math.floor(Math.log10(size)));
+  return String(Number(value.toFixed(places)));
+}
+
+const inMs = (seconds: number) => `${figures(seconds * 1000)} ms`;
+const ofAll = (share: number) => `${figures(share * 100)} %`;
+const signed = (part: number, unit: string) => `${part > 0 ? "+" : "−"}${figures(Math.abs(part) * 100)} ${unit}`;
+
+const planted: Chosen = ({ depot, route }) => depot === "Brindle" && route === "/hides/{id}";
+
+/** What a group of calls adds to the change of the share of slow ones (Kitagawa 1955). */
+function partOf(bound: number, chosen: Chosen): number {
+  const share = (release: string, who: Chosen) => slowerThan(release, bound, who) / callsOf(release, who);
+  const weight = (release: string) => callsOf(release, chosen) / callsOf(release);
+  const usual = (share("2.1.0", everything) + share("2.0.0", everything)) / 2;
+  const [now, then] = [share("2.1.0", chosen), share("2.0.0", chosen)];
+  const within = ((weight("2.1.0") + weight("2.0.0")) / 2) * (now - then);
+  return within + (weight("2.1.0") - weight("2.0.0")) * ((now + then) / 2 - usual);
+}
+
+let end = 0;
+let begin = 0;
+let announcedAt = 0;
+
+async function sendMinutes(release: string, from: number): Promise<void> {
+  for (let at = from + MINUTE; at <= end; at += MINUTE) expect(await post(requestOf(release, at))).toBe(200);
+}
+
+const RELEASE = ["release", "tannery", "2.1.0", "--environment", "workshop"];
+const VERDICT = ["verdict", "tannery", "2.1.0", "--environment", "workshop"];
+const line = (page: Page, name: string) =>
+  page
+    .getByRole("table", { name: "2.1.0 against 2.0.0" })
+    .getByRole("row")
+    .filter({ has: page.getByRole("rowheader", { name, exact: true }) });
+
+test.describe.configure({ mode: "serial" });
+
+test.beforeAll(async () => {
+  end = Math.floor(Date.now() / MINUTE) * MINUTE - 2 * MINUTE;
+  begin = end - LENGTH * MINUTE;
+  const query = new URLSearchParams({ service: "tannery", environment: "workshop" });
+  const known = (await (await fetch(`${WEB}/api/releases?${query}`)).json()) as { releases: unknown[] };
+  // After a failure the runner comes here again in another process; what was sent stays sent.
+  test.skip(known.releases.length > 1, "what came before it failed");
+});
+
+test("a release is announced by command, and nothing is said of it before it serves", async ({ page }) => {
+  await sendMinutes("2.0.0", begin);
+  await page.goto("/releases?service=tannery&environment=workshop&last=1h");
+  const rungs = page.getByRole("row").filter({ has: page.getByRole("rowheader") });
+  await expect(rungs).toHaveCount(1);
+  expect(await command(...VERDICT)).toMatchObject({
+    code: 1,
+    told: expect.stringContaining("neither heard nor announced"),
+  });
+  announcedAt = Date.now();
+  const details = [
+    "--share",
+    "30%",
+    "--commit",
+    "4be21f07",
+    "--author",
+    "Quill Anvil",
+    "--notes",
+    "Hides by their age",
+  ];
+  expect(await command(...RELEASE, ...details)).toMatchObject({
+    code: 0,
+    told: expect.stringContaining("is announced"),
+  });
+  expect(await command(...RELEASE, ...details)).toMatchObject({ code: 0, told: expect.stringContaining("already") });
+  // What is left out stays as it was.
+  expect((await command(...RELEASE, "--commit", "4be21f07", "--author", "Quill Anvil", "--notes", "By age")).code).toBe(
+    0,
+  );
+  await expect(page.getByText(/2\.1\.0 is announced for .* by Quill Anvil, for 30 % of the calls/)).toBeVisible({
+    timeout: 30_000,
+  });
+  expect(await command(...VERDICT)).toMatchObject({ code: 3, told: expect.stringContaining("not heard yet") });
+  expect((await command(...RELEASE, "--share", "130%")).told).toContain("a part of all traffic");
+  expect((await command(...RELEASE, "--link", "javascript:alert(1)")).told).toContain("http://");
+});
+
+test("its rung appears by itself once it is heard, with its verdict", async ({ page }) => {
+  await page.goto("/releases?service=tannery&environment=workshop&last=1h");
+  const rungs = page.getByRole("row").filter({ has: page.getByRole("rowheader") });
+  await expect(rungs).toHaveCount(1);
+  await sendMinutes("2.1.0", begin + LATER * MINUTE);
+  await expect(rungs).toHaveCount(2, { timeout: 30_000 });
+  await expect(rungs.first()).toContainText("2.1.0");
+  await expect(rungs.first()).toContainText("slower");
+  await expect(rungs.first()).toContainText("meant 30 %");
+  await rungs.first().getByRole("link", { name: "what explains it" }).click();
+  await expect(page).toHaveURL(/\/releases\/two\?/);
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("2.1.0");
+});
+
+const FIXED = () => `from=${begin}&to=${end}`;
+const ADDRESS = () => `/releases/two?service=tannery&environment=workshop&release=2.1.0&${FIXED()}`;
+
+test("every figure of the comparison is the one that was sent", async ({ page }) => {
+  await page.goto(ADDRESS());
+  for (const [name, q] of [
+    ["p50", 0.5],
+    ["p95", 0.95],
+    ["p99", 0.99],
+  ] as const) {
+    const [ours, theirs] = [quantile("2.1.0", q), quantile("2.0.0", q)];
+    await expect(line(page, name)).toContainText(inMs(ours));
+    await expect(line(page, name)).toContainText(inMs(theirs));
+    await expect(line(page, name)).toContainText(signed(ours / theirs - 1, "%"));
+  }
+  await expect(line(page, "p95")).toContainText("slower");
+  const failed: Chosen = ({ status }) => status === 500;
+  for (const release of ["2.1.0", "2.0.0"])
+    await expect(line(page, "errors")).toContainText(ofAll(callsOf(release, failed) / callsOf(release)));
+  await expect(line(page, "errors")).toContainText("as many errors");
+  for (const release of ["2.1.0", "2.0.0"])
+    await expect(line(page, "throughput")).toContainText(`${figures(callsOf(release) / 60)} /s`);
+  const split = callsOf("2.1.0") / (callsOf("2.1.0") + callsOf("2.0.0"));
+  await expect(line(page, "throughput")).toContainText(`meant 30 %: as meant`);
+  await expect(line(page, "throughput")).toContainText(`has ${ofAll(split)} of the calls`);
+  await expect(page.getByText(`${LENGTH - LATER} minutes of each, side by side`)).toBeVisible();
+
+  // What explains it: the bound is the bucket's nearest to the p95 of the baseline.
+  const p95 = quantile("2.0.0", 0.95);
+  const bound = BOUNDS.reduce((best, one) =>
+    Math.abs(Math.log(one / p95)) < Math.abs(Math.log(best / p95)) ? one : best,
+  );
+  const causes = page.getByRole("region", { name: "What explains it" });
+  await expect(causes).toContainText(`calls slower than ${inMs(bound)}`);
+  const share = (release: string) => slowerThan(release, bound) / callsOf(release);
+  await expect(causes).toContainText(ofAll(share("2.1.0")));
+  await expect(causes).toContainText(signed(share("2.1.0") - share("2.0.0"), "points"));
+  const first = causes.getByRole("listitem").first();
+  await expect(first).toContainText("Brindle");
+  await expect(first).toContainText("/hides/{id}");
+  await expect(first).toContainText(signed(partOf(bound, planted), "points"));
+});
+
+test("the page is held to the cause, and let go again", async ({ page }) => {
+  await page.goto(ADDRESS());
+  const causes = page.getByRole("region", { name: "What explains it" });
+  await causes.getByRole("listitem").first().getByRole("button").click();
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("only calls with");
+  const held = quantile("2.1.0", 0.95, planted);
+  await expect(line(page, "p95")).toContainText(inMs(held));
+  await expect(line(page, "p95")).toContainText(signed(held / quantile("2.0.0", 0.95, planted) - 1, "%"));
+  for (const one of await page.getByRole("button", { name: /^no more only/ }).all()) {
+    await expect(one).toBeVisible();
+  }
+  await page.goBack();
+  await expect(line(page, "p95")).toContainText(inMs(quantile("2.1.0", 0.95)));
+  // The values of an attribute: held to another route, both are equally quick.
+  const values = page.getByRole("button", { name: "/hides", exact: true });
+  await page.getByRole("button", { name: "attribute", exact: false }).first().click();
+  await page.getByRole("option", { name: /http\.route/ }).click();
+  await values.click();
+  await expect(line(page, "p95")).toContainText("as quick");
+});
+
+test("the report is copied, and kept figures stay as they are", async ({ page, context }) => {
+  await context.grantPermissions(["clipboard-read", "clipboard-write"]);
+  await page.goto(ADDRESS());
+  await page.getByRole("button", { name: "copy", exact: true }).click();
+  await expect(page.getByText("copied as Markdown")).toBeVisible();
+  const report = await page.evaluate(() => navigator.clipboard.readText());
+  expect(report).toContain("# tannery 2.1.0 against 2.0.0");
+  const p95 = quantile("2.1.0", 0.95);
+  expect(report).toMatch(new RegExp(`\\| p95 \\| ${inMs(p95)} \\| ${inMs(quantile("2.0.0", 0.95))} \\|`));
+  expect(report).toContain("depot = Brindle");
+  expect(report).toContain("block bootstrap");
+  await page.getByRole("button", { name: "keep its figures" }).click();
+  await expect(page.getByText(/kept; its address is copied/)).toBeVisible();
+  const address = await page.evaluate(() => navigator.clipboard.readText());
+  await page.goto(address);
+  await expect(page.getByText(/Figures as .* kept them/)).toBeVisible();
+  await expect(line(page, "p95")).toContainText(inMs(p95));
+});
+
+test("a deployment waits at the gate: what is found, what is not, and what is not known", async () => {
+  const since = ["--against", "2.0.0"];
+  expect(await command(...VERDICT, ...since)).toMatchObject({ code: 2, told: expect.stringContaining("slower") });
+  expect((await command(...VERDICT, ...since, "--fail-on", "more-errors")).code).toBe(0);
+  const json = await command(...VERDICT, "--json");
+  expect(JSON.parse(json.out)).toMatchObject({
+    release: "2.1.0",
+    against: "2.0.0",
+    words: ["slower", "as many errors"],
+  });
+  expect(await command("verdict", "tannery", "9.9.9", "--environment", "workshop")).toMatchObject({ code: 1 });
+  expect((await command(...VERDICT, "--fail-on", "everything")).told).toContain("slower, more-errors");
+  // A release of a minute: nobody can tell, and nobody guesses. It waits as long as it may.
+  await post(requestOf("2.2.0", end));
+  const began = Date.now();
+  const young = await command("verdict", "tannery", "2.2.0", "--environment", "workshop", "--wait", "3s");
+  expect(young).toMatchObject({ code: 3, told: expect.stringContaining("not enough yet") });
+  expect(Date.now() - began).toBeGreaterThan(2900);
+});
+
+test("home has the worst first, with its reason, before anybody asked", async ({ page }) => {
+  await expect
+    .poll(
+      async () => {
+        const { services } = (await (await fetch(`${WEB}/api/home`)).json()) as {
+          services: { service: string; lookedAt: number | null }[];
+        };
+        return services.find(({ service }) => service === "tannery")?.lookedAt ?? 0;
+      },
+      { timeout: 120_000 },
+    )
+    .toBeGreaterThan(announcedAt);
+  await page.goto("/");
+  const row = page.getByRole("listitem").filter({ has: page.getByRole("link", { name: "tannery", exact: true }) });
+  await expect(row).toBeVisible();
+  await expect(row).toContainText("workshop");
+});
+
+test("how a team looks at releases is kept with the service", async ({ page }) => {
+  await page.goto(`/releases?service=tannery&environment=workshop&${FIXED()}`);
+  await page.getByRole("button", { name: "tolerance of latency" }).click();
+  await page.getByRole("option", { name: "20 %" }).click();
+  await expect(page.getByRole("button", { name: "tolerance of latency" })).toHaveText(/20 %/);
+  await page.getByRole("button", { name: "own measure" }).click();
+  await page.keyboard.type(
+    'calls at Brindle = count of http.server.request.duration where depot is "Brindle" by release',
+  );
+  await page.getByRole("option", { name: /^Use/ }).click();
+  const head = page.getByRole("columnheader", { name: "calls at Brindle" });
+  await expect(head).toBeVisible();
+  const rungs = page.getByRole("row").filter({ has: page.getByRole("rowheader") });
+  const text = 'count of http.server.request.duration where depot is "Brindle" and service is "tannery" by release';
+  const { series } = await read(text, begin, end);
+  const counted = series.find(({ labels }) => labels["service.version"] === "2.0.0")!.total!;
+  await expect(rungs.filter({ hasText: "2.0.0" }).last()).toContainText(
+    `${figures(counted / (counted >= 1e6 ? 1e6 : 1e3))}`,
+  );
+  await page.getByRole("button", { name: "what each is held against" }).click();
+  await page.getByRole("option", { name: "the one that serves beside it" }).click();
+  await expect(page.getByText("each against the one that serves beside it")).toBeVisible();
+  expect(INTAKE).toBeTruthy();
+});
