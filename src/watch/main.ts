@@ -1,6 +1,7 @@
 import pino from "pino";
 import { checkSettings, setting } from "@/core/settings/environment";
 import { connect } from "@/store/database/connect";
+import { migrateStore } from "@/store/database/migrate";
 import { repeatJob } from "@/store/jobs/repeatJob";
 import { lookingAhead } from "./outlook";
 
@@ -16,6 +17,7 @@ checkSettings();
 /** A job holds one connection for its lock and works on another. */
 const pool = connect({ max: 4 });
 let stopping = false;
+await migrateStore(pool);
 
 for (const job of [lookingAhead(log)]) void repeatJob({ pool, log, stopped: () => stopping }, job);
 log.info("the watch looks at releases");

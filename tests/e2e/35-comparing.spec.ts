@@ -198,7 +198,7 @@ test("a release is announced by command, and nothing is said of it before it ser
   announcedAt = Date.now();
   const details = [
     "--share",
-    "30%",
+    "33%",
     "--commit",
     "4be21f07",
     "--author",
@@ -215,7 +215,7 @@ test("a release is announced by command, and nothing is said of it before it ser
   expect((await command(...RELEASE, "--commit", "4be21f07", "--author", "Quill Anvil", "--notes", "By age")).code).toBe(
     0,
   );
-  await expect(page.getByText(/2\.1\.0 is announced for .* by Quill Anvil, for 30 % of the calls/)).toBeVisible({
+  await expect(page.getByText(/2\.1\.0 is announced for .* by Quill Anvil, for 33 % of the calls/)).toBeVisible({
     timeout: 30_000,
   });
   expect(await command(...VERDICT)).toMatchObject({ code: 3, told: expect.stringContaining("not heard yet") });
@@ -231,7 +231,7 @@ test("its rung appears by itself once it is heard, with its verdict", async ({ p
   await expect(rungs).toHaveCount(2, { timeout: 30_000 });
   await expect(rungs.first()).toContainText("2.1.0");
   await expect(rungs.first()).toContainText("slower");
-  await expect(rungs.first()).toContainText("meant 30 %");
+  await expect(rungs.first()).toContainText("meant 33 %");
   await rungs.first().getByRole("link", { name: "what explains it" }).click();
   await expect(page).toHaveURL(/\/releases\/two\?/);
   await expect(page.getByRole("heading", { level: 1 })).toContainText("2.1.0");
@@ -260,7 +260,7 @@ test("every figure of the comparison is the one that was sent", async ({ page })
   for (const release of ["2.1.0", "2.0.0"])
     await expect(line(page, "throughput")).toContainText(`${figures(callsOf(release) / 60)} /s`);
   const split = callsOf("2.1.0") / (callsOf("2.1.0") + callsOf("2.0.0"));
-  await expect(line(page, "throughput")).toContainText(`meant 30 %: as meant`);
+  await expect(line(page, "throughput")).toContainText("meant 33 %: as meant");
   await expect(line(page, "throughput")).toContainText(`has ${ofAll(split)} of the calls`);
   await expect(page.getByText(`${LENGTH - LATER} minutes of each, side by side`)).toBeVisible();
 

@@ -50,6 +50,12 @@ export function standingOf({ silent, outlook, findings, newest }: HomeEntry): St
       latency?.verdict === "better" ? "faster" : null,
       failures?.verdict === "better" ? "fewer errors" : null,
     ].filter(Boolean);
+    if (latency?.tooWide && failures?.verdict !== "not enough yet" && sure.length === 0)
+      return {
+        rank: 150,
+        tone: "waiting",
+        reason: `fails no more than ${verdict.against}; its buckets are too wide to tell whether it is slower`,
+      };
     return {
       rank: 200,
       tone: "waiting",
@@ -63,7 +69,7 @@ export function standingOf({ silent, outlook, findings, newest }: HomeEntry): St
   if (better.length > 0) return { rank: 30, tone: "good", reason: better.join("; ") };
   if (verdict) return { rank: 20, tone: "good", reason: `as quick as ${verdict.against}, and fails no more` };
   if (outlook && outlook.rate === null) return { rank: 5, tone: "quiet", reason: "reports no histogram of its calls" };
-  return { rank: 10, tone: "quiet", reason: newest ? "nothing else serves, and nothing did in these hours" : "" };
+  return { rank: 10, tone: "quiet", reason: newest ? "nothing was released lately" : "" };
 }
 
 /** The worst first; equal ones by when their newest release came, and by name. */

@@ -24,12 +24,13 @@ export async function servicesDue(pool: pg.Pool, now: number): Promise<ServiceTo
   const { rows } = await pool.query<ServiceToLookAt>(
     `SELECT r.service, r.environment
      FROM (SELECT service, environment, max(first_at) AS newest, max(last_at) AS last
-           FROM release WHERE service <> $6 GROUP BY 1, 2) r
+           FROM release WHERE service <> $7 GROUP BY 1, 2) r
      LEFT JOIN service_outlook o ON o.service = r.service AND o.environment = r.environment
-     WHERE r.last > $1 AND (o.at IS NULL OR (o.at < r.last AND
-       o.at < CASE WHEN r.newest > $2 THEN $3::bigint ELSE $4::bigint END))
-     ORDER BY coalesce(o.at, 0) LIMIT $5`,
-    [now - FORGOTTEN, now - YOUNG, now - OFTEN, now - SELDOM, 500, OWN_SERVICE],
+     LEFT JOIN ladder_setting t ON t.service = r.service AND t.environment = r.environment
+     WHERE r.last > $1 AND (o.at IS NULL OR (o.at < r.last + $4::bigint AND
+       o.at < CASE WHEN t.changed_at > o.at THEN t.changed_at WHEN r.newest > $2 THEN $3::bigint ELSE $5::bigint END))
+     ORDER BY coalesce(o.at, 0) LIMIT $6`,
+    [now - FORGOTTEN, now - YOUNG, now - OFTEN, SELDOM, now - SELDOM, 500, OWN_SERVICE],
   );
   return rows;
 }

@@ -185,9 +185,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
             <Head right>
               <span className="num">{shortName(baseline.release, LONGEST_NAME)}</span>
             </Head>
-            <Head>
-              Difference<span className="font-normal text-muted">, its interval, and what is not worth a word</span>
-            </Head>
+            <Head>Difference</Head>
             <Head>Verdict</Head>
             {alike && (
               <Head>
@@ -224,7 +222,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
                   </div>
                 )}
               </td>
-              <td className="max-w-72 py-1.5 pr-4">
+              <td className="min-w-48 py-1.5 pr-4">
                 <span className={INK[line.tone]}>
                   {MARKS[line.tone]}
                   {line.says}
@@ -251,8 +249,9 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
       <p className="border-t border-base-300 px-4 py-1.5 text-[11.5px] text-muted">
         {digits(found.minutes)} minutes of{" "}
         {answer.minute === 60_000 ? "each" : `${answer.minute / 60_000} minutes each`}, {answer.way}: {answer.pairing};{" "}
-        {digits(Math.round(found.calls.candidate))} and {digits(Math.round(found.calls.baseline))} calls. Intervals hold
-        at every look with 99 %. Failed: <span className="num">{answer.failed}</span>.
+        {digits(Math.round(found.calls.candidate))} and {digits(Math.round(found.calls.baseline))} calls. Bars: the
+        interval, which holds at every look with 99 %, on the band of what is not worth a word. Failed:{" "}
+        <span className="num">{answer.failed}</span>.
       </p>
     </Sideways>
   );

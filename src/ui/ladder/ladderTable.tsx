@@ -24,7 +24,7 @@ const ERROR_WIDTH = 120;
 const NARROW_ERRORS = 68;
 const USUAL_WIDTH = 1066;
 /** What all columns but the strip take, px. */
-const OTHERS = 664;
+const OTHERS = 692;
 /** What each measure of the team takes beside, px. */
 const OWN = 104;
 /** Below this the page is narrow, px. */
