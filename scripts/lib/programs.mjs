@@ -66,6 +66,8 @@ export const PROCESSES = [
     ports: [],
     pages: false,
     command: () => [HEAP, SMALL, "--enable-source-maps", ".build/watch.js"],
+    // It goes from service to service: what it decoded of one is of no use for the next.
+    env: { TIN_ENGINE_CACHE_MB: "16" },
     ready: () => null,
     says: () => "It watches releases by itself",
   },

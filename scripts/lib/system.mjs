@@ -79,8 +79,12 @@ export async function startSystem(
   const own = { ...env, ...memoryStore() };
   const wanted = processesOf(kinds);
   const at = { intakePort, webPort, dev };
-  for (const { name, command } of wanted)
-    family.start(name, process.execPath, command(at), { env: own, log: log(name), logFile: fileOf(name) });
+  for (const { name, command, env: more = {} } of wanted)
+    family.start(name, process.execPath, command(at), {
+      env: { ...own, ...more },
+      log: log(name),
+      logFile: fileOf(name),
+    });
   for (const { ready } of wanted) if (ready(at)) await answers(ready(at));
   return env;
 }

@@ -1,7 +1,8 @@
 import { headOf } from "@/ui/frame/pages";
 import { HomePage } from "@/ui/home/homePage";
 
-export const metadata = headOf("/");
+/** The frame's own page gets no title from its frame. */
+export const metadata = { title: { absolute: `${headOf("/").title} · Tin Ladder` } };
 
 export default function Home() {
   return <HomePage />;

@@ -3,7 +3,7 @@ import { checkSettings, setting } from "@/core/settings/environment";
 import { connect } from "@/store/database/connect";
 import { migrateStore } from "@/store/database/migrate";
 import { repeatJob } from "@/store/jobs/repeatJob";
-import { lookingAhead } from "./outlook";
+import { watching } from "./jobs";
 
 /** The watch: looks at releases by itself, so that what it finds is there before anybody asks. */
 
@@ -19,7 +19,7 @@ const pool = connect({ max: 4 });
 let stopping = false;
 await migrateStore(pool);
 
-for (const job of [lookingAhead(log)]) void repeatJob({ pool, log, stopped: () => stopping }, job);
+for (const job of watching(log)) void repeatJob({ pool, log, stopped: () => stopping }, job);
 log.info("the watch looks at releases");
 
 function stop(): void {

@@ -33,6 +33,7 @@ const WHO: Record<string, string[]> = {
   "who is signed in": ["viewer", "editor", "owner"],
   "who may look": ["viewer", "editor", "owner", "read", "manage"],
   "who may edit": ["editor", "owner", "manage"],
+  "who may announce": ["editor", "owner", "announce", "manage"],
   owners: ["owner", "manage"],
   "owners in person": ["owner"],
   "editors in person": ["editor", "owner"],
@@ -84,6 +85,15 @@ const TABLE: Record<string, string> = {
   "GET /api/overview": "who may look",
   "GET /api/releases": "who may look",
   "GET /api/ladder": "who may look",
+  "GET /api/ladder/setting": "who may look",
+  "PUT /api/ladder/setting": "who may edit",
+  "GET /api/home": "who may look",
+  "GET /api/drift": "who may look",
+  "GET /api/comparison": "who may look",
+  "POST /api/comparisons": "who may edit",
+  "GET /api/comparisons/{id}": "who may look",
+  "GET /api/releases/{service}/{version}/verdict": "who may look",
+  "POST /api/releases": "who may announce",
   "GET /api/rail": "who may look",
   "GET /api/services": "who may look",
   "GET /api/services/sections": "who may look",
@@ -226,7 +236,7 @@ test("documents lead who is not signed in to where they can, and back to the ver
     await page.getByLabel("address for mail").fill("quill@fern-anvil.example");
     await page.getByLabel("password", { exact: true }).fill("copper quill kettle");
     await page.getByRole("button", { name: "Sign in" }).click();
-    await expect(page).toHaveURL(/\/(releases|services)/);
+    await expect(page).toHaveURL(`${system.web}/`);
     expect(new URL(page.url()).origin).toBe(system.web);
   }
   await context.close();

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { drift, driftShift } from "./drift";
 import { judgedParts } from "./judged";
 
 /** What the first page is answered: every service, and how its newest release does. Times in Unix ms. */
@@ -46,6 +47,8 @@ export const homeEntry = z.object({
   }),
   silent: z.boolean().meta({ description: "Whether it reported for long, and does not any more." }),
   findings: z.number().meta({ description: "Findings of contracts and arrivals that name it." }),
+  shift: driftShift.nullable().meta({ description: "What changed last without a release, within a week." }),
+  leak: drift.shape.leak,
   coming: z.array(z.string()).meta({ description: "Releases that were announced and have not been heard." }),
   lookedAt: z.number().nullable().meta({ description: "null: it was not looked at yet." }),
   outlook: serviceOutlook.nullable(),
@@ -56,4 +59,3 @@ export const homeAnswer = z.object({
   at: z.number(),
   services: z.array(homeEntry).meta({ description: "The worst first." }),
 });
-export type HomeAnswer = z.infer<typeof homeAnswer>;

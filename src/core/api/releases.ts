@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { ladderSetting } from "../release/setting";
+import { driftShift } from "./drift";
 import { judgedParts } from "./judged";
 
 /** What the pages of releases are answered: services, ladders, the rail. Times in Unix ms. */
@@ -85,6 +86,7 @@ export const railAnswer = z.object({
   times: z.array(z.number()),
   traffic: gaps.meta({ description: "Calls per second of the service." }),
   marks: z.array(mark),
+  shifts: z.array(driftShift).meta({ description: "What changed in it without a release." }),
 });
 export type RailAnswer = z.infer<typeof railAnswer>;
 

@@ -96,6 +96,8 @@ describe("home", () => {
     silent: false,
     findings: 0,
     coming: [],
+    shift: null,
+    leak: null,
     lookedAt: 0,
     outlook: null,
     ...parts,

@@ -1,4 +1,5 @@
 import type { HomeEntry } from "../api/home";
+import { leakText, shiftText } from "./driftSays";
 import { changeText, FAILURE_WORDS, LATENCY_WORDS } from "./says";
 
 /** Which services need a look first, and why. */
@@ -13,7 +14,26 @@ export interface Standing {
 /** A change of latency by half is as bad as two percent more failures. */
 const FAILURES_WEIGH = 25;
 
-export function standingOf({ silent, outlook, findings, newest }: HomeEntry): Standing {
+/** What changed for the worse without a release, in words. */
+function driftOf({ shift, leak }: HomeEntry): string | null {
+  if (shift && shift.change > 0) {
+    const from = shift.cause === null ? "" : `, from ${shift.cause}`;
+    return `nothing was released, yet ${shiftText(shift)}${from}`;
+  }
+  return leak === null ? null : `looks like a leak: ${leakText(leak)}`;
+}
+
+export function standingOf(entry: HomeEntry): Standing {
+  const found = standingOfRelease(entry);
+  const drift = entry.silent ? null : driftOf(entry);
+  if (drift === null || found.rank >= DRIFTS) return found;
+  return { rank: DRIFTS, tone: "bad", reason: drift };
+}
+
+/** What changed by itself comes before what is not known yet. */
+const DRIFTS = 400;
+
+function standingOfRelease({ silent, outlook, findings, newest }: HomeEntry): Standing {
   if (silent) return { rank: 900, tone: "bad", reason: "fell silent" };
   const verdict = outlook?.verdict;
   const against = verdict ? ` than ${verdict.against}` : "";

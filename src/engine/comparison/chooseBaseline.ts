@@ -14,7 +14,8 @@ const GONE = 5 * 60_000;
  * The release that another one is held against.
  *
  * @param heard all releases of the service
- * @param against "" the one before it; "beside": the one that serves beside it, else the one before it; else a release
+ * @param against "" the one before it; "beside": the one that serves beside it, else the one before it; else a release,
+ *   which may be itself: then it is held against what it did before
  * @returns null where there is none
  */
 export function baselineFor(heard: readonly HeardRelease[], release: string, against: string): HeardRelease | null {
@@ -29,6 +30,6 @@ export function baselineFor(heard: readonly HeardRelease[], release: string, aga
     // The longest there is the one that was there before.
     return beside.sort((a, b) => a.firstAt - b.firstAt).at(0) ?? before;
   }
-  const fixed = ordered.find((one) => one.release === against && against !== release);
+  const fixed = ordered.find((one) => one.release === against);
   return fixed ?? before;
 }

@@ -83,7 +83,8 @@ export async function pair(
   const theirs = countsOf(baseline.source, metric, bounds);
   const busy = has(ours);
   if (busy.length === 0) return null;
-  const shared = busy.filter((i) => theirs[i] > 0);
+  const itself = alike && sides.candidate.release === sides.baseline.release;
+  const shared = itself ? [] : busy.filter((i) => theirs[i] > 0);
   if (shared.length >= LEAST_SHARED)
     return { way: "side by side", pairing: "the minutes in which both had calls", minute, candidate, baseline };
   // One after the other: the candidate's own span, and one of equal length before it.
@@ -101,7 +102,10 @@ export async function pair(
     const cut = own.map((bound) => bound - days * DAY);
     const then = await callsOf(loader, metric, sides.baseline, hold, cut);
     const source = ofRelease(then, sides.baseline.release);
-    if (!servedAlone(then, source, metric, cut)) continue;
+    const served = itself
+      ? has(countsOf(source, metric, cut)).length >= MOSTLY * own.length
+      : servedAlone(then, source, metric, cut);
+    if (!served) continue;
     return result(
       days === 1 ? "the same clock times of the day before" : `the same clock times ${days} days before`,
       source,

@@ -1,5 +1,6 @@
 import { answerAdvice } from "./advice";
 import { answerComparison } from "./comparison";
+import { answerDrift } from "./drift";
 import { answerLadder } from "./ladder";
 import { answerLatest } from "./latest";
 import { answerOutlook } from "./outlook";
@@ -19,6 +20,7 @@ export const JOBS = {
   comparison: answerComparison,
   rail: answerRail,
   outlook: answerOutlook,
+  drift: answerDrift,
   latest: answerLatest,
   advice: answerAdvice,
   points: answerPoints,

@@ -116,6 +116,7 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
       release === null
         ? (ordered.at(i + 1)?.release ?? null)
         : (baselineFor(named, release, setting.against)?.release ?? ordered.at(i + 1)?.release ?? null);
+    // On the ladder a release is held against others only.
     const other = ordered.find((one) => one.release === against && one.release !== release);
     const change = other
       ? judgeRung(sides.get(release), sides.get(against), against, every * times, setting.tolerances)

@@ -73,7 +73,8 @@ export async function answerOutlook(
       ? []
       : [{ release: release ?? "", share: recentShare, rate: recentRate }],
   );
-  const first = ladder.rungs.find(({ recentShare }) => recentShare !== null);
+  // Where nothing came in the last minutes, the newest release of the window is still the newest.
+  const first = ladder.rungs.find(({ recentShare }) => recentShare !== null) ?? ladder.rungs.at(0);
   const change = first?.change;
   const asked = { service, environment, release: first?.release ?? "", against: change?.against ?? "", from, to: now };
   const isWorse = change?.latency?.verdict === "worse" || change?.failures?.verdict === "worse";

@@ -1,3 +1,5 @@
+import type pg from "pg";
+import type { DriftShift } from "@/core/api/drift";
 import type { RailAnswer } from "@/core/api/releases";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
@@ -16,17 +18,33 @@ export interface RailJob {
   to: number;
 }
 
+/** What changed between two moments without a release. */
+async function shiftsBetween(
+  client: pg.PoolClient,
+  service: string,
+  environment: string,
+  from: number,
+  to: number,
+): Promise<DriftShift[]> {
+  const { rows } = await client.query<{ shifts: DriftShift[] }>(
+    "SELECT content -> 'shifts' AS shifts FROM service_drift WHERE service = $1 AND environment = $2",
+    [service, environment],
+  );
+  return (rows[0]?.shifts ?? []).filter(({ at, release }) => release === null && at > from && at <= to);
+}
+
 export async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswer> {
   const { client } = around;
   const { service, environment, from, to } = job;
   const marks = (await releasesSeen(client, service, environment))
     .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)
     .map(({ release, firstAt }) => ({ release, at: firstAt }));
+  const shifts = await shiftsBetween(client, service, environment, from, to);
   const every = defaultStep(from, to, 120_000);
   const steps = stepBounds(from, to, every);
   const times = Array.from(steps.subarray(1));
   const [chosen] = await callMetrics(client, service, environment);
-  if (!chosen) return { from, to, times, traffic: times.map(() => null), marks };
+  if (!chosen) return { from, to, times, traffic: times.map(() => null), marks, shifts };
   const tests = `${metricText(chosen.name)} where ${serviceTests(service, environment)}`;
   // What has percentiles is a histogram of calls, whatever else goes by its name.
   const calls = parseReading(`p50 of ${tests}`).expression as MeasureNode;
@@ -41,5 +59,6 @@ export async function answerRail(around: Surroundings, job: RailJob): Promise<Ra
     times,
     traffic: times.map((_, i) => (values && steps[i] < settled && Number.isFinite(values[i]) ? values[i] : null)),
     marks,
+    shifts,
   };
 }

@@ -21,10 +21,11 @@ export const UPKEEP: readonly BackgroundJob[] = [
   OLD_SHEETS,
 ];
 
-/** The job of the watch: see src/watch. */
+/** The jobs of the watch: see src/watch. */
+export const DRIFT = { name: "drift", does: "look for what changed without a release" };
 export const OUTLOOK = { name: "outlook", does: "look at how the newest releases do" };
 
 /** What each job does, in words, by its name; the pipeline's has a thread of its own. */
 export const JOB_WORDS: ReadonlyMap<string, string> = new Map(
-  [...UPKEEP, CLOSING, OUTLOOK].map(({ name, does }) => [name, does]),
+  [...UPKEEP, CLOSING, OUTLOOK, DRIFT].map(({ name, does }) => [name, does]),
 );

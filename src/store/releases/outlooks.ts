@@ -1,5 +1,6 @@
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
+import type { Drift } from "@/core/api/drift";
 import type { HomeEntry, ServiceOutlook } from "@/core/api/home";
 import { DAY, MINUTE } from "@/core/window/lengths";
 import { OWN_SERVICE } from "../registry/catalogue";
@@ -28,7 +29,9 @@ export async function servicesDue(pool: pg.Pool, now: number): Promise<ServiceTo
      LEFT JOIN service_outlook o ON o.service = r.service AND o.environment = r.environment
      LEFT JOIN ladder_setting t ON t.service = r.service AND t.environment = r.environment
      WHERE r.last > $1 AND (o.at IS NULL OR (o.at < r.last + $4::bigint AND
-       o.at < CASE WHEN t.changed_at > o.at THEN t.changed_at WHEN r.newest > $2 THEN $3::bigint ELSE $5::bigint END))
+       o.at < CASE WHEN t.changed_at > o.at THEN t.changed_at
+         WHEN r.newest > $2 OR (o.content ->> 'rate' = '0' AND r.last > o.at) THEN $3::bigint
+         ELSE $5::bigint END))
      ORDER BY coalesce(o.at, 0) LIMIT $6`,
     [now - FORGOTTEN, now - YOUNG, now - OFTEN, SELDOM, now - SELDOM, 500, OWN_SERVICE],
   );
@@ -51,9 +54,18 @@ export async function noteOutlook(
 const SILENT_AFTER = 5 * MINUTE;
 const MAX = 1000;
 
-interface Row extends Omit<HomeEntry, "newest" | "silent"> {
+interface Row extends Omit<HomeEntry, "newest" | "silent" | "shift" | "leak"> {
+  drift: Drift | null;
   version: string | null;
   firstAt: number | null;
+}
+
+/** The last change that nobody made, of what matters most. */
+function lastShift(drift: Drift | null, since: number): HomeEntry["shift"] {
+  const found = (drift?.shifts ?? []).filter(
+    ({ at, release, measure }) => at > since && release === null && measure !== "throughput",
+  );
+  return found.at(-1) ?? null;
 }
 
 /** Every service with what is known of it, in no order. */
@@ -69,17 +81,21 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
        (SELECT coalesce(json_agg(json_build_object('release', l.version, 'at', l.first_at) ORDER BY l.first_at DESC), '[]')
         FROM (SELECT version, first_at FROM release l WHERE l.service = h.service AND l.environment = h.environment
               AND l.version <> '' AND l.first_at > $3 ORDER BY first_at DESC LIMIT 20) l) AS lately,
+       d.content AS drift,
        (SELECT count(*) FROM finding f WHERE f.service = h.service AND f.ended_at IS NULL
           AND f.environment IN ('', h.environment))::int AS findings,
        ARRAY(SELECT a.version FROM announcement a WHERE a.service = h.service AND a.environment = h.environment
           AND a.at > $3 AND NOT EXISTS (SELECT FROM release r WHERE r.service = a.service
             AND r.environment = a.environment AND r.version = a.version) ORDER BY a.at DESC LIMIT 5) AS coming
      FROM heard h LEFT JOIN service_outlook o ON o.service = h.service AND o.environment = h.environment
+     LEFT JOIN service_drift d ON d.service = h.service AND d.environment = h.environment
      ORDER BY h.last DESC LIMIT $1`,
     [MAX, OWN_SERVICE, now - FORGOTTEN],
   );
-  return rows.map(({ version, firstAt, ...row }) => ({
+  return rows.map(({ version, firstAt, drift, ...row }) => ({
     ...row,
+    shift: lastShift(drift, now - FORGOTTEN),
+    leak: drift?.leak ?? null,
     newest: version === null || firstAt === null ? null : { release: version, firstAt },
     silent: now - row.lastAt > SILENT_AFTER && now - row.lastAt < FORGOTTEN,
   }));

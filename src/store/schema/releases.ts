@@ -1,5 +1,6 @@
 import { bigint, doublePrecision, index, jsonb, pgTable, primaryKey, text } from "drizzle-orm/pg-core";
 import type { ComparisonAnswer } from "@/core/api/comparison";
+import type { Drift } from "@/core/api/drift";
 import type { ServiceOutlook } from "@/core/api/home";
 import type { LadderSetting } from "@/core/release/setting";
 
@@ -47,6 +48,18 @@ export const serviceOutlook = pgTable(
     environment: text().notNull(),
     at: bigint({ mode: "number" }).notNull(),
     content: jsonb().$type<ServiceOutlook>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.service, table.environment] })],
+);
+
+/** What changed of a service in the last weeks without a release. */
+export const serviceDrift = pgTable(
+  "service_drift",
+  {
+    service: text().notNull(),
+    environment: text().notNull(),
+    at: bigint({ mode: "number" }).notNull(),
+    content: jsonb().$type<Drift>().notNull(),
   },
   (table) => [primaryKey({ columns: [table.service, table.environment] })],
 );

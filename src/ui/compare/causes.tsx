@@ -39,15 +39,27 @@ function PartBar({ cause, most }: { cause: CauseAnswer; most: number }) {
   );
 }
 
-function Words({ cause }: { cause: CauseAnswer }) {
-  const mostly = Math.abs(cause.mix) > Math.abs(cause.within) ? "mostly by there being more of its calls" : null;
-  const less = cause.mix < 0 && mostly ? "mostly by there being fewer of its calls" : mostly;
+/** Of which side there are more calls of a cause, as a part of all. */
+function weightsOf(cause: CauseAnswer, found: ExplanationAnswer): { candidate: number; baseline: number } {
+  const values = found.attributes.at(0)?.values ?? [];
+  const all = (side: "candidate" | "baseline") => values.reduce((total, one) => total + one[side].calls, 0);
+  return {
+    candidate: cause.candidate.calls / Math.max(1, all("candidate")),
+    baseline: cause.baseline.calls / Math.max(1, all("baseline")),
+  };
+}
+
+function Words({ cause, found }: { cause: CauseAnswer; found: ExplanationAnswer }) {
+  const weights = weightsOf(cause, found);
+  const more = weights.candidate > weights.baseline ? "more" : "fewer";
+  const byMix = Math.abs(cause.mix) > Math.abs(cause.within);
   const share = ({ calls, hits }: CauseAnswer["candidate"]) => (calls > 0 ? percent(hits / calls) : "none");
   return (
     <span className="block text-[11.5px] text-muted">
       {share(cause.candidate)} of its {digits(Math.round(cause.candidate.calls))} calls, against {share(cause.baseline)}{" "}
       of {digits(Math.round(cause.baseline.calls))}
-      {less && `; ${less}`}
+      {byMix &&
+        `; mostly by there being ${more} of them: ${percent(weights.candidate)} of all calls, against ${percent(weights.baseline)}`}
     </span>
   );
 }
@@ -83,7 +95,7 @@ function List({ found, onHold }: { found: ExplanationAnswer; onHold: (where: Cau
             >
               {causeText(cause)}
             </button>
-            <Words cause={cause} />
+            <Words cause={cause} found={found} />
           </span>
           <PartBar cause={cause} most={most} />
           <span className="num w-36 text-[12.5px]">

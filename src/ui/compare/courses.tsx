@@ -6,6 +6,8 @@ import { duration } from "../frame/times";
 
 const WIDTH = 300;
 const HEIGHT = 56;
+/** Where there is nothing, its axis ends. */
+const LEAST = 1e-12;
 
 function line(values: readonly (number | null)[], top: number): string {
   const x = (i: number) => (i / Math.max(1, values.length - 1)) * WIDTH;
@@ -32,12 +34,12 @@ function Course({
   unit: string;
   share?: boolean;
 }) {
-  const top = Math.max(1e-12, ...candidate.map((value) => value ?? 0), ...baseline.map((value) => value ?? 0));
+  const top = Math.max(LEAST, ...candidate.map((value) => value ?? 0), ...baseline.map((value) => value ?? 0));
   return (
     <div>
       <p className="flex justify-between text-[12.5px]">
         <span>{title}</span>
-        <span className="num text-muted">to {formatValue(top, unit, share)}</span>
+        <span className="num text-muted">{top > LEAST ? `to ${formatValue(top, unit, share)}` : "none"}</span>
       </p>
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}

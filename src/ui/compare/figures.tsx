@@ -1,16 +1,21 @@
 "use client";
 
-import type { ReactNode } from "react";
+import { type ReactNode, useRef } from "react";
 import type { ComparisonAnswer } from "@/core/api/comparison";
 import { changeText, FAILURE_WORDS, LATENCY_WORDS, needsText } from "@/core/release/says";
 import { digits, formatValue } from "@/core/unit/format";
 import { shortName } from "../frame/names";
 import { Sideways } from "../frame/sideways";
+import { useWidth } from "../frame/width";
 import { axisEnd, IntervalBar, type Tone, toneOf } from "./intervalBar";
 
 /** The figures of both, what lies between them, and what is said of it. */
 
 const BAR = 200;
+const NARROW_BAR = 96;
+/** Below this the page is narrow, px. */
+const NARROW = 900;
+const USUAL_WIDTH = 1066;
 const LONGEST_NAME = 18;
 
 interface Line {
@@ -161,6 +166,8 @@ function Head({ children, right }: { children: ReactNode; right?: boolean }) {
 /** Every measure as a line: both values, the difference with its interval, and the verdict. */
 export function Figures({ answer }: { answer: ComparisonAnswer }) {
   const { found, candidate, baseline, alike } = answer;
+  const plate = useRef<HTMLDivElement>(null);
+  const narrow = useWidth(plate, USUAL_WIDTH) < NARROW;
   if (!found || !baseline) return null;
   const lines = [
     ...latencyLines(answer, found),
@@ -169,7 +176,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
     ...measureLines(answer),
   ];
   return (
-    <Sideways label="Figures of both releases" className="plate">
+    <Sideways holder={plate} label="Figures of both releases" className="plate">
       <table className="w-full border-collapse">
         <caption className="sr-only">
           {candidate.release} against {baseline.release}
@@ -205,7 +212,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
               </th>
               <td className="num py-1.5 pr-4 text-right whitespace-nowrap">{line.candidate}</td>
               <td className="num py-1.5 pr-4 text-right whitespace-nowrap text-muted">{line.baseline}</td>
-              <td className="py-1.5 pr-4 whitespace-nowrap">
+              <td className={`py-1.5 pr-4 ${narrow ? "" : "whitespace-nowrap"}`}>
                 {line.change && (
                   <div className="flex items-center gap-3">
                     <IntervalBar
@@ -213,7 +220,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
                       tolerance={line.tolerance}
                       end={line.end}
                       tone={line.tone}
-                      width={BAR}
+                      width={narrow ? NARROW_BAR : BAR}
                     />
                     <span className="num text-[12.5px]">
                       <b>{line.text(line.change.value)}</b>
@@ -222,7 +229,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
                   </div>
                 )}
               </td>
-              <td className="min-w-48 py-1.5 pr-4">
+              <td className={`py-1.5 pr-4 ${narrow ? "min-w-36" : "min-w-48"}`}>
                 <span className={INK[line.tone]}>
                   {MARKS[line.tone]}
                   {line.says}

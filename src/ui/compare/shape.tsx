@@ -6,6 +6,8 @@ import { digits, formatValue } from "@/core/unit/format";
 const WIDTH = 600;
 const HEIGHT = 120;
 const BELOW = 34;
+/** Room for half of a tick's name. */
+const EDGE = 26;
 
 /** Ticks of a logarithmic axis: 1, 2.5 and 5 of each power of ten. */
 function ticksOf(axis: readonly number[]): number[] {
@@ -35,7 +37,7 @@ export function Shape({ answer }: { answer: ComparisonAnswer }) {
   const most = Math.max(1e-12, ...apart.map(Math.abs));
   const step = WIDTH / apart.length;
   const x = (value: number) => (Math.log(value / axis[0]) / Math.log(axis[axis.length - 1] / axis[0])) * WIDTH;
-  const ticks = ticksOf(axis);
+  const ticks = ticksOf(axis).filter((value) => x(value) > EDGE && x(value) < WIDTH - EDGE);
   const says = distance
     ? `${digits(distance.greatest * 100)} % of calls lie on another side of ${formatValue(distance.at, unit)}; on average they moved by ${formatValue(distance.moved, unit)}`
     : "";

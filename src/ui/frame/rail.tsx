@@ -2,6 +2,7 @@
 
 import { usePathname } from "next/navigation";
 import { type KeyboardEvent, type PointerEvent as ReactPointerEvent, useRef, useState } from "react";
+import { shiftText } from "@/core/release/driftSays";
 import { earlierText } from "@/core/window/earlier";
 import { HOUR } from "@/core/window/lengths";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
@@ -262,6 +263,17 @@ export function TimeRail({ travel }: { travel: Travel }) {
               </div>
             );
           })}
+          {(rail.data?.shifts ?? []).map((shift) => (
+            <span
+              key={`${shift.measure} ${shift.at}`}
+              className="pointer-events-auto absolute bottom-0 z-10 -translate-x-1/2 text-[13px] leading-none text-error"
+              style={{ left: `${(x(shift.at) / WIDTH) * 100}%` }}
+              title={`nothing was released, yet ${shiftText(shift)} at about ${moment(shift.at).slice(0, -3)}${shift.cause === null ? "" : `, from ${shift.cause}`}`}
+            >
+              <span aria-hidden="true">◆</span>
+              <span className="sr-only">nothing was released, yet {shiftText(shift)}</span>
+            </span>
+          ))}
           {handle("from")}
           {handle("to")}
         </div>

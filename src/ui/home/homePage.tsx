@@ -70,7 +70,7 @@ function Serving({ entry }: { entry: HomeEntry }) {
           </span>
           {serving.length > 1 && (
             <>
-              <span className="num text-[12px] text-muted">{digits(share * 100)} %</span>
+              <span className="num text-[12px] whitespace-nowrap text-muted">{digits(share * 100)} %</span>
               <span
                 aria-hidden="true"
                 className="inline-block h-1.5"
@@ -110,7 +110,7 @@ function Row({ entry, now }: { entry: HomeEntry; now: number }) {
         </Link>
         <p className="text-[12px] text-muted">
           {environment || "no environment"}
-          {outlook?.rate != null && <span className="num">, {digits(outlook.rate)} /s</span>}
+          {outlook?.rate != null && <span className="num whitespace-nowrap">, {digits(outlook.rate)} /s</span>}
         </p>
       </div>
       <Serving entry={entry} />

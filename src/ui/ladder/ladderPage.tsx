@@ -9,6 +9,7 @@ import { useLadder, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
 import { Coming } from "./coming";
+import { DriftList } from "./driftList";
 import { Elsewhere } from "./elsewhere";
 import { LadderTable } from "./ladderTable";
 import { AgainstSlot, LadderTerms } from "./ladderTerms";
@@ -96,6 +97,7 @@ export function LadderPage() {
               <LadderTerms ladder={data} />
             </>
           )}
+          <DriftList ladder={data} />
           {data.metric !== null && (
             <Elsewhere
               heard={data.heard}

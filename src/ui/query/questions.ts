@@ -58,10 +58,9 @@ export function comparisonQuestion(place: ServicePlace, about: ComparedReleases,
 export const keptComparisonQuestion = (id: string) =>
   question(["kept comparison", id], "GET /api/comparisons/{id}", { params: { id } });
 
-export const homeQuestion = () => question(["home"], "GET /api/home", {});
+export const driftQuestion = (place: ServicePlace) => question(["drift", place], "GET /api/drift", { query: place });
 
-export const ladderSettingQuestion = (place: ServicePlace) =>
-  question(["ladder setting", place], "GET /api/ladder/setting", { query: place });
+export const homeQuestion = () => question(["home"], "GET /api/home", {});
 
 /** Of picks only those that it names tell its answers apart. @param picks what is chosen of those that it may name */
 export function readingQuestion(text: string, span: Span, zone: string, picks: Chosen = NO_PICKS) {

@@ -2,6 +2,7 @@ import { z } from "zod";
 import { ladderSetting } from "../../release/setting";
 import { moment, orderly, place, window, zone } from "../asked";
 import { call, done } from "../call";
+import { drift } from "../drift";
 import { homeAnswer } from "../home";
 import { announcementEntry, ladderAnswer, overview, railAnswer, releaseEntry } from "../releases";
 
@@ -101,6 +102,18 @@ export const setLadderSetting = call({
   did: "changed how releases are looked at",
   about: ({ body }) => body.service,
   example: { body: { ...EXAMPLE, setting: {} } },
+});
+
+export const getDrift = call({
+  method: "GET",
+  path: "/api/drift",
+  does: "Says what changed of a service in the last weeks without a release: changes of level, slopes, and memory that leaks.",
+  query: z.object(place),
+  answer: z.object({
+    at: z.number().nullable().meta({ description: "When it was looked for; null: not yet." }),
+    drift: drift.nullable(),
+  }),
+  example: { query: EXAMPLE },
 });
 
 export const getHome = call({

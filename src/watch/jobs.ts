@@ -1,0 +1,72 @@
+import type pg from "pg";
+import type { Logger } from "pino";
+import type { Drift } from "@/core/api/drift";
+import type { ServiceOutlook } from "@/core/api/home";
+import { DAY } from "@/core/window/lengths";
+import type { Answers, Job } from "@/engine/jobs";
+import run from "@/engine/worker";
+import { DRIFT, OUTLOOK } from "@/store/jobs/all";
+import type { BackgroundJob } from "@/store/jobs/job";
+import { driftDue, noteDrift } from "@/store/releases/drift";
+import { noteOutlook, type ServiceToLookAt, servicesDue } from "@/store/releases/outlooks";
+
+/** What the watch does: it goes from service to service. */
+
+interface Rounds<T extends "outlook" | "drift"> {
+  type: T;
+  due: (pool: pg.Pool, now: number) => Promise<ServiceToLookAt[]>;
+  note: (pool: pg.Pool, place: ServiceToLookAt, at: number, found: Answers[T]) => Promise<void>;
+  /** What is noted of a service that cannot be looked at: nothing, until it is its turn again. */
+  nothing: (at: number) => Answers[T];
+}
+
+function rounds<T extends "outlook" | "drift">(
+  log: Logger,
+  { type, due, note, nothing }: Rounds<T>,
+): BackgroundJob["pass"] {
+  return async (pool, now, stopped) => {
+    const places = await due(pool, now);
+    let done = 0;
+    for (const place of places) {
+      if (stopped()) break;
+      const at = Date.now();
+      const gone = new Int32Array(new SharedArrayBuffer(4));
+      const outcome = await run({ job: { type, ...place, now: at } as Job, gone });
+      if (!outcome.ok) log.warn({ ...place, type, problem: outcome.problem }, "a service could not be looked at");
+      await note(pool, place, at, outcome.ok ? (outcome.value as Answers[T]) : nothing(at));
+      done++;
+    }
+    return { done, backlog: places.length - done, waitingSince: null };
+  };
+}
+
+const NO_OUTLOOK: Omit<ServiceOutlook, "from" | "to"> = { rate: null, serving: [], errors: null, verdict: null };
+const NO_DRIFT: Omit<Drift, "from" | "to"> = { shifts: [], slopes: [], leak: null };
+
+/** Looks at how the newest releases do, often while they are young; and for what changed without one. */
+export function watching(log: Logger): BackgroundJob[] {
+  return [
+    {
+      ...OUTLOOK,
+      every: 5000,
+      looksAtAll: true,
+      pass: rounds(log, {
+        type: "outlook",
+        due: servicesDue,
+        note: noteOutlook,
+        nothing: (at) => ({ ...NO_OUTLOOK, from: at - DAY, to: at }),
+      }),
+    },
+    {
+      ...DRIFT,
+      every: 60_000,
+      looksAtAll: true,
+      pass: rounds(log, {
+        type: "drift",
+        due: driftDue,
+        note: noteDrift,
+        nothing: (at) => ({ ...NO_DRIFT, from: at - DAY, to: at }),
+      }),
+    },
+  ];
+}
