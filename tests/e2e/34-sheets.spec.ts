@@ -785,7 +785,9 @@ test("a window that is over is asked again each minute: what is the same is not 
   };
   // The first answers came with the document, without a version: the next ones bring theirs.
   await again();
-  const same = await again();
+  let same = await again();
+  // Strips that were merged meanwhile are others, and what is read from them is sent once more.
+  for (let tries = 0; tries < 3 && same.values.some((value) => value !== null); tries++) same = await again();
   expect(same.known).toMatch(/^[\w-]{24}$/);
   expect(same.values).toEqual([null, null]);
   await expect(all.locator("p.num")).toHaveText("3item");

@@ -44,6 +44,10 @@ const rung = z.object({
   p50: bounded,
   p95: bounded,
   errors: z.number().nullable().meta({ description: "Share of failed calls in the window." }),
+  errorBounds: z
+    .object({ low: z.number(), high: z.number() })
+    .nullable()
+    .meta({ description: "Within which the true share lies with 99 %." }),
   heat: z.array(z.number()).meta({ description: "Share of calls per bin of the axis." }),
   change: z
     .object({

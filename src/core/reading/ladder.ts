@@ -1,3 +1,4 @@
+import { wilson } from "../compare/shares";
 import type { Interval } from "../histogram/intervals";
 import { type Bounded, quantile, totalCount } from "../histogram/quantile";
 import { type Stay, staysOf } from "../release/stays";
@@ -40,6 +41,8 @@ export interface Rung {
   p95: Percentile | null;
   /** Share of failed calls in the window. */
   errors: number | null;
+  /** Within which the true share lies with 99 % (Wilson), were each call by itself; null where there is none. */
+  errorBounds: { low: number; high: number } | null;
   /** Share of calls per bin of the shared axis. */
   heat: number[];
 }
@@ -105,6 +108,15 @@ export function heatOf(intervals: readonly Interval[], axis: readonly number[]):
     }
   }
   return bins;
+}
+
+/** Standard errors of an interval of 99 %. */
+const REACH = 2.576;
+
+function boundsOfShare(share: number, calls: number): Rung["errorBounds"] {
+  if (!Number.isFinite(share) || !(calls > 0)) return null;
+  const { low, high } = wilson(share * calls, calls, REACH);
+  return { low, high };
 }
 
 /** How a release's ladder row is computed, as readings; the page states them. */
@@ -195,6 +207,7 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
         p50: percentileOf(quantile(intervals, 0.5)),
         p95: percentileOf(quantile(intervals, 0.95)),
         errors: nulled(share),
+        errorBounds: boundsOfShare(share, row.total),
         heat: heatOf(intervals, axis),
       },
     ];

@@ -2,11 +2,12 @@
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import type { ComparisonAnswer } from "@/core/api/comparison";
+import type { ComparisonAnswer, SideAnswer } from "@/core/api/comparison";
 import type { HeldValue } from "@/core/api/held";
 import { attributeText, metricText, quoteText, serviceTests } from "@/core/reading/language/quote";
 import { reportOf } from "@/core/release/report";
 import { inASentence } from "@/core/release/says";
+import type { ServicePlace } from "@/core/service/sections";
 import { MINUTE } from "@/core/window/lengths";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
@@ -18,7 +19,7 @@ import { useSpanQuery } from "../query/awaited";
 import { useMay } from "../query/me";
 import { useSpan, useZone } from "../query/place";
 import { comparisonQuestion, keptComparisonQuestion, releasesQuestion } from "../query/questions";
-import { useService } from "../query/use";
+import { useOverview, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
 import { useCompared } from "./address";
@@ -161,7 +162,22 @@ function Nothing({ answer }: { answer: ComparisonAnswer }) {
   );
 }
 
+/** Before a service in another place, among what a release can be held against; releases do not begin so. */
+const ELSEWHERE = "\u0000";
+
+/** What the baseline is called: with its service and environment where these are others. */
+function baselineName(baseline: SideAnswer | null, place: ServicePlace): string | null {
+  if (!baseline) return null;
+  const { service, environment, release } = baseline;
+  return [
+    ...(service === place.service ? [] : [service]),
+    release,
+    ...(environment === place.environment ? [] : [`in ${environment || "no environment"}`]),
+  ].join(" ");
+}
+
 export function ComparePage() {
+  const overview = useOverview();
   const place = useService();
   const zone = useZone();
   const span = useSpan();
@@ -191,6 +207,23 @@ export function ComparePage() {
   const answer = asked.kept === null ? live.data : kept.data?.comparison;
   const error = asked.kept === null ? live.error : kept.error;
   const options = releases.map((one) => ({ value: one.release, note: `since ${moment(one.firstAt).slice(0, -3)}` }));
+  const elsewhere = (overview.data?.services ?? [])
+    .filter((one) => place !== null && (one.service !== place.service || one.environment !== place.environment))
+    .map((one) => ({
+      value: ELSEWHERE + JSON.stringify([one.service, one.environment]),
+      label: one.service,
+      note: one.environment || "no environment",
+    }));
+  const holdAgainst = (value: string) => {
+    if (!value.startsWith(ELSEWHERE))
+      return void asked.setState({
+        against: value === "" ? null : value,
+        againstService: null,
+        againstEnvironment: null,
+      });
+    const [againstService, againstEnvironment] = JSON.parse(value.slice(ELSEWHERE.length)) as [string, string];
+    void asked.setState({ against: null, againstService, againstEnvironment });
+  };
   const holdTo = (where: HeldValue[]) => asked.setHold([...asked.hold, ...where]);
   const keep = async () => {
     const { service, environment } = place!;
@@ -222,11 +255,12 @@ export function ComparePage() {
                 name="what it is held against"
                 options={[
                   { value: "", label: "as the team chose" },
-                  ...options.filter(({ value }) => value !== release),
+                  ...options.map((one) => (one.value === release ? { ...one, note: "itself, before" } : one)),
+                  ...elsewhere,
                 ]}
-                onChoose={(value) => void asked.setState({ against: value === "" ? null : value })}
+                onChoose={holdAgainst}
               >
-                <span className="num">{answer?.baseline?.release ?? asked.against ?? "…"}</span>
+                <span className="num">{baselineName(answer?.baseline ?? null, place) ?? asked.against ?? "…"}</span>
               </Slot>
               <span className="text-[15px] font-normal">
                 {place.environment !== "" && ` in ${place.environment}`}

@@ -11,8 +11,9 @@ import { Slot } from "../sentence/slot";
 import { Coming } from "./coming";
 import { DriftList } from "./driftList";
 import { Elsewhere } from "./elsewhere";
+import { HeardReleases } from "./heardReleases";
 import { LadderTable } from "./ladderTable";
-import { AgainstSlot, LadderTerms } from "./ladderTerms";
+import { AgainstSlot, ForEverybody, LadderTerms } from "./ladderTerms";
 import { ladderPlates } from "./plates";
 
 function LadderSkeleton() {
@@ -59,6 +60,7 @@ export function LadderPage() {
             >
               {data.metric}
             </Slot>
+            <ForEverybody ladder={data} />
             {place?.environment && (
               <>
                 {" "}
@@ -80,6 +82,7 @@ export function LadderPage() {
                 A ladder is read from a histogram, best <span className="num">http.server.request.duration</span> in
                 seconds. Its other metrics can be read in Scratch.
               </p>
+              <HeardReleases ladder={data} />
             </div>
           ) : data.rungs.length === 0 ? (
             <div className="plate p-4">

@@ -320,6 +320,21 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                         stroke="var(--color-base-300)"
                       />
                     ))}
+                    {rung.errorBounds && (
+                      <rect
+                        x={2 + Math.min(1, rung.errorBounds.low / errorEnd) * (errorWidth - 4)}
+                        y={5}
+                        width={Math.max(
+                          1,
+                          (Math.min(1, rung.errorBounds.high / errorEnd) -
+                            Math.min(1, rung.errorBounds.low / errorEnd)) *
+                            (errorWidth - 4),
+                        )}
+                        height={6}
+                        fill={stroke.colour}
+                        fillOpacity={0.35}
+                      />
+                    )}
                     <rect
                       x={2 + ((rung.errors ?? 0) / errorEnd) * (errorWidth - 4) - 2.5}
                       y={1}
@@ -328,7 +343,14 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                       fill={stroke.colour}
                     />
                   </svg>
-                  <p className="num text-[12.5px] whitespace-nowrap">
+                  <p
+                    className="num text-[12.5px] whitespace-nowrap"
+                    title={
+                      rung.errorBounds
+                        ? `between ${digits(rung.errorBounds.low * 100)} and ${digits(rung.errorBounds.high * 100)} %, with 99 %`
+                        : undefined
+                    }
+                  >
                     {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
                     <span className={`text-muted ${narrow ? "block" : ""}`}> of {digits(Math.round(rung.calls))}</span>
                   </p>

@@ -53,6 +53,28 @@ export function AgainstSlot({ ladder }: { ladder: LadderAnswer }) {
   );
 }
 
+/** Makes the histogram in hand the one that everybody sees first. */
+export function ForEverybody({ ladder }: { ladder: LadderAnswer }) {
+  const { change, problem } = useSetting(ladder);
+  const mayEdit = useMay("edit");
+  const usual = ladder.setting.metric === "" ? ladder.metrics.at(0) : ladder.setting.metric;
+  if (!mayEdit || ladder.metric === null || ladder.metric === usual) return null;
+  return (
+    <>
+      {" "}
+      (
+      <button
+        type="button"
+        className="underline decoration-dotted underline-offset-2"
+        onClick={() => void change({ metric: ladder.metric! })}
+      >
+        for everybody
+      </button>
+      ){problem !== null && <ProblemNote error={problem} />}
+    </>
+  );
+}
+
 /** A part in percent as a person types it: "5", "5 %", "0.1". */
 function percentIn(text: string): number | null {
   const match = /^(\d+(?:\.\d+)?)\s*(%|points)?$/.exec(text.trim());

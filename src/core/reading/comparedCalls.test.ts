@@ -1,0 +1,127 @@
+import fc from "fast-check";
+import { sum } from "../compare/side";
+import { totalCount } from "../histogram/quantile";
+import { emptyPointSet, type Layout } from "../metric/model";
+import { commonEdges, compareCalls, type SideSource, shapeOf, sidesByValue, tellingAttributes } from "./comparedCalls";
+import type { SourceSeries } from "./source";
+
+const BOUNDS = [0.1, 0.2, 0.4, 0.8];
+const LAYOUT: Layout = { kind: "explicit", bounds: BOUNDS };
+const ORIGIN = 1_764_000_000_000;
+const MINUTE = 60_000;
+const MINUTES = 6;
+
+interface Made {
+  depot: string | null;
+  route: string;
+  host: string;
+  code: number;
+  counts: number[];
+}
+
+/** A series that gets `counts` in every minute. */
+function series({ depot, route, host, code, counts }: Made): SourceSeries {
+  const set = emptyPointSet(LAYOUT, MINUTES + 1);
+  set.series.fill(1);
+  set.flags.fill(8 | 16);
+  for (let i = 0; i <= MINUTES; i++) {
+    set.timeMs[i] = ORIGIN + i * MINUTE;
+    set.startMs[i] = ORIGIN;
+    counts.forEach((count, c) => {
+      set.columns[c][i] = count * i;
+    });
+  }
+  const attributes = { "service.version": "1", "host.name": host, route, code, ...(depot === null ? {} : { depot }) };
+  return { attributes, parts: [set] };
+}
+
+function sideOf(all: Made[]): SideSource {
+  const identity = {
+    name: "m",
+    kind: "histogram" as const,
+    unit: "s",
+    temporality: "cumulative" as const,
+    monotonic: true,
+  };
+  return {
+    source: {
+      metrics: [{ identity, series: all.map(series), points: 1 }],
+      earliest: ORIGIN - 60 * MINUTE,
+      resolutions: [0],
+      warnings: [],
+    },
+    bounds: Float64Array.from({ length: MINUTES + 1 }, (_, i) => ORIGIN + i * MINUTE),
+  };
+}
+
+const fails = ({ code }: Record<string, unknown>) => Number(code) >= 500;
+
+const CANDIDATE: Made[] = [
+  { depot: "Brindle", route: "/a", host: "c1", code: 200, counts: [0, 1, 0, 9, 0] },
+  { depot: "Brindle", route: "/b", host: "c1", code: 200, counts: [5, 5, 0, 0, 0] },
+  { depot: null, route: "/b", host: "c2", code: 500, counts: [0, 2, 0, 0, 1] },
+];
+const BASELINE: Made[] = [
+  { depot: "Brindle", route: "/a", host: "b1", code: 200, counts: [0, 10, 0, 0, 0] },
+  { depot: "Candlewick", route: "/b", host: "b1", code: 200, counts: [20, 0, 0, 0, 0] },
+];
+
+test("attributes tell what both sides share values of: not what only tells the sides apart", () => {
+  const names = tellingAttributes(sideOf(CANDIDATE), sideOf(BASELINE));
+  expect(names).toEqual(["code", "depot", "route"]);
+  expect(tellingAttributes(sideOf(BASELINE), sideOf(BASELINE))).toEqual(["depot", "route"]);
+});
+
+test("each call is counted once, slow and failed ones by their attributes", () => {
+  const sides = { candidate: sideOf(CANDIDATE), baseline: sideOf(BASELINE) };
+  const edges = commonEdges(sides.candidate, sides.baseline);
+  expect(Array.from(edges)).toEqual([0, 0.1, 0.2, 0.4, 0.8, Number.POSITIVE_INFINITY]);
+  const found = compareCalls(sides, edges, ["route", "depot"], 0.4, fails);
+  expect(sum(found.candidate.calls)).toBeCloseTo(23 * MINUTES, 9);
+  expect(sum(found.candidate.failed)).toBeCloseTo(3 * MINUTES, 9);
+  expect(sum(found.baseline.calls)).toBeCloseTo(30 * MINUTES, 9);
+  const tuple = (route: string, depot: string | null) =>
+    found.slow.find(({ values }) => values[0] === route && values[1] === depot)!;
+  expect(tuple("/a", "Brindle").candidate.hits[2]).toBeCloseTo(9, 9);
+  expect(tuple("/a", "Brindle").baseline.hits[2]).toBeCloseTo(0, 9);
+  expect(tuple("/b", null).candidate.hits[0]).toBeCloseTo(1, 9);
+  const failed = found.failed.find(({ values }) => values[0] === "/b" && values[1] === null)!;
+  expect(failed.candidate.hits[0]).toBeCloseTo(3, 9);
+});
+
+test("the sides of an attribute's values add up to the whole, and so do tuples: whatever there is", () => {
+  const one = fc.record({
+    depot: fc.option(fc.constantFrom("Brindle", "Candlewick", "Nether Pike")),
+    route: fc.constantFrom("/a", "/b"),
+    host: fc.constantFrom("x", "y"),
+    code: fc.constantFrom(200, 500),
+    counts: fc.array(fc.integer({ min: 0, max: 9 }), { minLength: 5, maxLength: 5 }),
+  });
+  fc.assert(
+    fc.property(
+      fc.array(one, { minLength: 1, maxLength: 8 }),
+      fc.array(one, { minLength: 1, maxLength: 8 }),
+      (a, b) => {
+        const sides = { candidate: sideOf(a), baseline: sideOf(b) };
+        const edges = commonEdges(sides.candidate, sides.baseline);
+        const attributes = tellingAttributes(sides.candidate, sides.baseline);
+        const found = compareCalls(sides, edges, attributes, 0.4, fails);
+        const values = sidesByValue(sides, edges, "depot", fails);
+        for (const which of ["candidate", "baseline"] as const) {
+          const made = which === "candidate" ? a : b;
+          const wanted = made.reduce((total, { counts }) => total + counts.reduce((x, y) => x + y, 0), 0) * MINUTES;
+          const slow = made.reduce((total, { counts }) => total + counts[3] + counts[4], 0) * MINUTES;
+          expect(sum(found[which].calls)).toBeCloseTo(wanted, 6);
+          expect(values.reduce((total, one) => total + sum(one[which].calls), 0)).toBeCloseTo(wanted, 6);
+          expect(values.reduce((total, one) => total + sum(one[which].failed), 0)).toBeCloseTo(
+            sum(found[which].failed),
+            6,
+          );
+          expect(found.slow.reduce((total, one) => total + sum(one[which].hits), 0)).toBeCloseTo(slow, 6);
+          expect(totalCount(shapeOf(sides[which]))).toBeCloseTo(wanted, 6);
+        }
+      },
+    ),
+    { numRuns: 60 },
+  );
+});
