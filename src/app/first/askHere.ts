@@ -4,6 +4,8 @@ import { CALLER_HEADER } from "@/core/http/callerHeader";
 import type { Result } from "@/ui/query/api";
 import type { Question } from "@/ui/query/questions";
 import { GET as catalogue } from "../api/catalogue/route";
+import { GET as comparison } from "../api/comparison/route";
+import { GET as keptComparison } from "../api/comparisons/[id]/route";
 import { GET as findings } from "../api/findings/route";
 import { GET as home } from "../api/home/route";
 import { GET as instruments } from "../api/instruments/route";
@@ -33,6 +35,8 @@ type Handler = (request: Request, context: { params: Promise<unknown> }) => Prom
 const HANDLERS = {
   "GET /api/catalogue": catalogue,
   "GET /api/findings": findings,
+  "GET /api/comparison": comparison,
+  "GET /api/comparisons/{id}": keptComparison,
   "GET /api/home": home,
   "GET /api/instruments": instruments,
   "GET /api/ladder": ladder,

@@ -10,11 +10,14 @@ import type { Span } from "@/core/window/window";
 import type { PagePath } from "@/ui/frame/pages";
 import { ladderPlates } from "@/ui/ladder/plates";
 import type { Result } from "@/ui/query/api";
+import { byTheMinute, comparedIn } from "@/ui/query/compared";
 import {
+  comparisonQuestion,
   findingsQuestion,
   homeQuestion,
   instancesQuestion,
   instrumentsQuestion,
+  keptComparisonQuestion,
   ladderQuestion,
   metricsQuestion,
   pickValuesQuestion,
@@ -96,6 +99,13 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
     const metric = histograms.find(({ name }) => name === chosen) ?? histograms.at(0);
     if (!metric) return;
     for (const { reading } of ladderPlates(metric.name, place)) void take(readingQuestion(reading, span, zone));
+  },
+  "/releases/two": (take, { place, span, zone, parameters }) => {
+    const kept = parameters.get("kept");
+    if (kept !== null) return void take(keptComparisonQuestion(kept));
+    const release = parameters.get("release");
+    if (!place || zone === null || release === null) return;
+    void take(comparisonQuestion(place, comparedIn(parameters, release), byTheMinute(span), zone));
   },
   "/services": async (take, { span, zone }) => {
     void take(instancesQuestion(span));

@@ -1,6 +1,8 @@
 import fc from "fast-check";
+import type { ComparisonAnswer } from "../api/comparison";
 import type { HomeEntry } from "../api/home";
 import { newestFirst } from "./order";
+import { reportOf } from "./report";
 import { changeText, needsText } from "./says";
 import { ladderSetting } from "./setting";
 import { staysOf } from "./stays";
@@ -156,5 +158,81 @@ describe("how a team looks at releases", () => {
     expect(refused({ failed: "error.type is" })).not.toBeNull();
     expect(refused({ columns: [{ name: "x", reading: "p95 off x", good: "less" }] })).not.toBeNull();
     expect(refused({ tolerances: { latency: 0, failures: 0.1 } })).not.toBeNull();
+  });
+});
+
+describe("the report", () => {
+  const side = { service: "loans", environment: "", from: 0, to: 3600_000, servedFrom: 0, announced: null };
+  const settled = { verdict: "worse" as const, times: null, tooWide: false, needs: null, bounds: [] };
+  const two = { value: 1, low: 0.5, high: null };
+  const answer = (name: string, value: string | null): ComparisonAnswer => {
+    const cause = {
+      where: [{ attribute: name, value }],
+      within: 0.01,
+      mix: 0.002,
+      part: 0.012,
+      low: 0.01,
+      high: 0.014,
+      candidate: { calls: 10, hits: 2 },
+      baseline: { calls: 10, hits: 1 },
+    };
+    const explanation = { whole: 0.012, shares: { candidate: 0.05, baseline: 0.038 }, causes: [cause], attributes: [] };
+    return {
+      candidate: { ...side, release: "2" },
+      baseline: { ...side, release: "1" },
+      askedAt: 0,
+      metric: "m",
+      unit: "s",
+      failed: "error.type is there",
+      hold: [],
+      tolerances: { latency: 0.05, failures: 0.001 },
+      way: "side by side",
+      pairing: "the minutes in which both had calls",
+      minute: 60_000,
+      found: {
+        minutes: 60,
+        calls: { candidate: 100, baseline: 200 },
+        rates: { candidate: 1, baseline: 2 },
+        latency: [{ q: 0.95, candidate: two, baseline: two, change: { ...settled, value: 0.4, low: 0.3, high: null } }],
+        failures: null,
+        throughput: null,
+        split: { value: 0.33, low: 0.3, high: 0.36, meant: 0.2, verdict: "more than meant" },
+      },
+      shape: { axis: [], candidate: [], baseline: [], distance: null },
+      slower: 0.25,
+      slow: explanation,
+      failing: null,
+      by: null,
+      values: [],
+      alike: null,
+      differs: null,
+      courses: null,
+      measures: [],
+    };
+  };
+
+  test("each figure has its interval and verdict, and how it was worked out", () => {
+    const text = reportOf(answer("depot", "Brindle"), "http://localhost/releases/two?kept=x");
+    expect(text).toContain("# loans 2 against 1");
+    expect(text).toContain("| p95 | 1 s | 1 s | +40 % | +30 % to any more | slower |");
+    expect(text).toContain("| split of traffic | 33 % | 67 % |  | 30 % to 36 % | meant 20 %: more than meant |");
+    expect(text).toContain("## What explains calls slower than 250 ms");
+    expect(text).toContain("| depot = Brindle | +1.2 points | +1 points to +1.4 points | +1 points | +0.2 points |");
+    expect(text).toContain("1970-01-01 00:00 to 1970-01-01 01:00 UTC");
+    expect(text.trimEnd().endsWith("http://localhost/releases/two?kept=x")).toBe(true);
+    expect(reportOf({ ...answer("a", "b"), found: null }, "")).toContain("nothing to hold it against");
+  });
+
+  test("whatever a value is, it neither ends a row nor begins a cell", () => {
+    fc.assert(
+      fc.property(fc.string(), fc.option(fc.string()), (name, value) => {
+        const rows = reportOf(answer(name, value), "")
+          .split("\n")
+          .filter((line) => line.startsWith("|"))
+          .map((line) => line.replace(/\\./g, "").split("|").length - 2);
+        // Figures have six cells, causes five.
+        expect(rows).toEqual([6, 6, 6, 6, 6, 5, 5, 5]);
+      }),
+    );
   });
 });

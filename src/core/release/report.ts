@@ -11,7 +11,7 @@ function bounds({ low, high }: { low: number | null; high: number | null }, text
 }
 
 /** A cell of a table: what would end it, or begin another, does not. */
-const cell = (text: string) => text.replace(/\|/g, "\\|").replace(/\s+/g, " ");
+const cell = (text: string) => text.replace(/[\\|]/g, "\\$&").replace(/\s+/g, " ");
 
 function row(...cells: string[]): string {
   return `| ${cells.map(cell).join(" | ")} |`;

@@ -4,6 +4,8 @@ import { parseAsArrayOf, parseAsString, useQueryStates } from "nuqs";
 import { useMemo } from "react";
 import { type HeldValue, heldFrom, heldText } from "@/core/api/held";
 
+import { HOLD_SEPARATOR } from "../query/compared";
+
 /** What stands in the address of a comparison, beside the service and the window. */
 
 const parsers = {
@@ -13,7 +15,7 @@ const parsers = {
   againstEnvironment: parseAsString,
   metric: parseAsString,
   by: parseAsString,
-  hold: parseAsArrayOf(parseAsString, ";"),
+  hold: parseAsArrayOf(parseAsString, HOLD_SEPARATOR),
   kept: parseAsString,
 };
 

@@ -8,7 +8,6 @@ import { attributeText, metricText, quoteText, serviceTests } from "@/core/readi
 import { reportOf } from "@/core/release/report";
 import { inASentence } from "@/core/release/says";
 import type { ServicePlace } from "@/core/service/sections";
-import { MINUTE } from "@/core/window/lengths";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { saveFile } from "../frame/save";
@@ -16,6 +15,7 @@ import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { asking } from "../query/asking";
 import { useSpanQuery } from "../query/awaited";
+import { byTheMinute } from "../query/compared";
 import { useMay } from "../query/me";
 import { useSpan, useZone } from "../query/place";
 import { comparisonQuestion, keptComparisonQuestion, releasesQuestion } from "../query/questions";
@@ -187,8 +187,7 @@ export function ComparePage() {
   const { data: known } = useQuery({ ...asking(releasesQuestion(place!)), enabled: place !== null });
   const releases = useMemo(() => (known?.releases ?? []).filter(({ release }) => release !== ""), [known]);
   const release = asked.release ?? releases.at(0)?.release ?? null;
-  // What is judged by the minute is asked by the minute.
-  const minute = span && { from: Math.floor(span.from / MINUTE) * MINUTE, to: Math.floor(span.to / MINUTE) * MINUTE };
+  const minute = span && byTheMinute(span);
   const about = {
     release: release ?? "",
     against: asked.against ?? "",
