@@ -150,6 +150,18 @@ function pairsOf(one: readonly Group[], other: readonly Group[], tuples: number)
 
 const sumOf = ({ within, mix }: { within: number; mix: number }) => within + mix;
 
+/** What comes from there being fewer of some calls is told by those that came instead, where these are known. */
+const MISSING = 0.25;
+
+/** How telling a cause is: what it adds beyond its even share; less where it is calls that are missing. */
+function telling(counts: ValueCounts, totals: PartTotals, beyond: number): number {
+  const { within, mix } = partOf(counts, totals);
+  const fewer =
+    counts.candidate.calls / totals.candidate.calls < counts.baseline.calls / totals.baseline.calls &&
+    Math.abs(mix) > Math.abs(within);
+  return Math.abs(beyond) * (fewer ? MISSING : 1);
+}
+
 /** The variance of a part, were each call by itself; shares are drawn a little to the middle (Agresti and Coull 1998). */
 function byItself({ candidate, baseline }: ValueCounts, totals: PartTotals): number {
   const weight = (candidate.calls / totals.candidate.calls + baseline.calls / totals.baseline.calls) / 2;
@@ -190,11 +202,12 @@ export function explain(
   const ranked = [...several.flat(), ...pairs]
     .map((group) => {
       const counts = countsIn(sums, group.members);
-      return { group, counts, beyond: beyondEven(counts, totals) };
+      const beyond = beyondEven(counts, totals);
+      return { group, counts, beyond, told: telling(counts, totals, beyond) };
     })
     .filter(({ counts, group }) => callsIn(counts) >= LEAST_CALLS && group.members.length < tuples.length)
     // A pair that says no more than one of its halves comes after it.
-    .sort((a, b) => Math.abs(b.beyond) - Math.abs(a.beyond) || a.group.where.length - b.group.where.length);
+    .sort((a, b) => b.told - a.told || a.group.where.length - b.group.where.length);
   const sampled = samples.map((draw) => {
     const own = sumsOf(tuples, draw);
     return { own, totals: totalsOf(countsIn(own, everything)) };
@@ -248,7 +261,7 @@ export function explain(
   const told = new Set<number>();
   for (const one of ranked.slice(0, MAX_TRIED)) {
     if (causes.length === MAX_CAUSES) break;
-    if (Math.abs(one.beyond) < LEAST_BEYOND * Math.abs(totals.change)) break;
+    if (Math.abs(one.beyond) < LEAST_BEYOND * Math.abs(totals.change)) continue;
     const { group, counts, beyond } = narrowed(one);
     // What causes before it say already is told once.
     const fresh = group.members.filter((member) => !told.has(member));
