@@ -1,5 +1,5 @@
-import { type Tolerances, USUAL_TOLERANCES } from "./comparison";
-import { asItIs, compareQuantile, type Estimate } from "./latency";
+import { type Tolerances, told, USUAL_TOLERANCES } from "./comparison";
+import { asItIs, compareQuantile } from "./latency";
 import { draws } from "./resample";
 import { compareFailures } from "./shares";
 import { minutesOf, type Side, sharedMinutes } from "./side";
@@ -32,11 +32,6 @@ const LEAST_SHARED = 8;
 const RESAMPLES = 400;
 /** The same window is always told the same. */
 const SEED = 1;
-
-function told({ value, low, high }: Estimate, judged: Judged): JudgedChange {
-  const known = (bound: number) => (Number.isFinite(bound) ? bound : null);
-  return { ...judged, value, low: low <= -1 ? null : known(low), high: known(high) };
-}
 
 /** The minutes of both sides that are held against each other: those in common, else as many before as there were after. */
 function paired(candidate: Side, baseline: Side): { way: RungChange["way"]; sides: [Side, Side] } {
@@ -79,7 +74,10 @@ export function judgeRung(
     against,
     way,
     time: ours.minutes * length,
-    latency: latency && told(latency.change, judge(latency.change, tolerances.latency, latency.buckets)),
-    failures: failures && told(failures.change, judge(failures.change, tolerances.failures)),
+    latency: latency && {
+      ...told(latency.change, -1),
+      ...judge(latency.change, tolerances.latency, latency.buckets),
+    },
+    failures: failures && { ...told(failures.change), ...judge(failures.change, tolerances.failures) },
   };
 }

@@ -11,6 +11,7 @@ import { printWithin } from "@/core/reading/language/within";
 import type { Source } from "@/core/reading/source";
 import type { LadderColumn, LadderSetting } from "@/core/release/setting";
 import { runtimeMeasures } from "@/core/service/runtime";
+import { metricNames } from "../jobs/callsOf";
 import type { Loader } from "../load";
 import type { Surroundings } from "../surroundings";
 import type { Pairing, ReleasePlace } from "./pairing";
@@ -62,16 +63,6 @@ function verdictOf(
   return verdict === "worse" || verdict === "better" ? "different" : verdict;
 }
 
-async function metricsOf({ client }: Surroundings, { service, environment }: ReleasePlace): Promise<Set<string>> {
-  const { rows } = await client.query<{ name: string }>(
-    `SELECT DISTINCT m.name FROM metric m WHERE EXISTS (
-       SELECT FROM series s JOIN resource r ON r.id = s.resource_id
-       WHERE s.metric_id = m.id AND r.service = $1 AND r.environment = $2)`,
-    [service, environment],
-  );
-  return new Set(rows.map(({ name }) => name));
-}
-
 /** Measures of processes and the team's own, each with its verdict at the tolerance of latency; what cannot be read is left out. */
 export async function measuresOf(
   around: Surroundings,
@@ -80,7 +71,8 @@ export async function measuresOf(
   places: { candidate: ReleasePlace; baseline: ReleasePlace },
   { columns, tolerances }: LadderSetting,
 ): Promise<Measure[]> {
-  const known = await metricsOf(around, places.candidate);
+  const { service, environment } = places.candidate;
+  const known = await metricNames(around.client, service, environment);
   const found: Measure[] = [];
   for (const column of [...columns, ...runtimeMeasures(known)]) {
     around.stillWanted();

@@ -26,3 +26,14 @@ export async function releasesSeen(client: pg.PoolClient, service: string, envir
   );
   return rows.map((row) => ({ release: row.version, firstAt: Number(row.first_at), lastAt: Number(row.last_at) }));
 }
+
+/** The names of the metrics that a service has. */
+export async function metricNames(client: pg.PoolClient, service: string, environment: string): Promise<Set<string>> {
+  const { rows } = await client.query<{ name: string }>(
+    `SELECT DISTINCT m.name FROM metric m WHERE EXISTS (
+       SELECT FROM series s JOIN resource r ON r.id = s.resource_id
+       WHERE s.metric_id = m.id AND r.service = $1 AND r.environment = $2)`,
+    [service, environment],
+  );
+  return new Set(rows.map(({ name }) => name));
+}

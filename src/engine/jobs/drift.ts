@@ -15,7 +15,7 @@ import { DAY, HOUR } from "@/core/window/lengths";
 import { settingOf } from "../comparison/known";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
-import { callMetrics, releasesSeen } from "./callsOf";
+import { callMetrics, metricNames, releasesSeen } from "./callsOf";
 import { answerComparison } from "./comparison";
 import { readWith } from "./reading";
 
@@ -142,16 +142,6 @@ async function leakOf(loader: Loader, known: ReadonlySet<string>, tests: string,
   };
 }
 
-async function metricsOf({ client }: Surroundings, service: string, environment: string): Promise<Set<string>> {
-  const { rows } = await client.query<{ name: string }>(
-    `SELECT DISTINCT m.name FROM metric m WHERE m.name = ANY($3::text[]) AND EXISTS (
-       SELECT FROM series s JOIN resource r ON r.id = s.resource_id
-       WHERE s.metric_id = m.id AND r.service = $1 AND r.environment = $2)`,
-    [service, environment, MEMORY],
-  );
-  return new Set(rows.map(({ name }) => name));
-}
-
 export async function answerDrift(around: Surroundings, { service, environment, now }: DriftJob): Promise<Drift> {
   const { client } = around;
   const to = Math.floor(now / HOUR) * HOUR;
@@ -159,7 +149,7 @@ export async function answerDrift(around: Surroundings, { service, environment, 
   const loader = loaderOf(around);
   const tests = serviceTests(service, environment);
   await prepareDistributions();
-  const leak = await leakOf(loader, await metricsOf(around, service, environment), tests, to);
+  const leak = await leakOf(loader, await metricNames(client, service, environment), tests, to);
   const setting = await settingOf(client, service, environment);
   const found = await callMetrics(client, service, environment);
   const metric = found.find(({ name }) => name === setting.metric) ?? found[0];

@@ -1,16 +1,14 @@
 "use client";
 
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import type { ComparisonAnswer, SideAnswer } from "@/core/api/comparison";
 import type { HeldValue } from "@/core/api/held";
 import { attributeText, metricText, quoteText, serviceTests } from "@/core/reading/language/quote";
-import { reportOf } from "@/core/release/report";
 import { inASentence } from "@/core/release/says";
 import type { ServicePlace } from "@/core/service/sections";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
-import { saveFile } from "../frame/save";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { asking } from "../query/asking";
@@ -26,52 +24,12 @@ import { useCompared } from "./address";
 import { Causes } from "./causes";
 import { Courses } from "./courses";
 import { Figures } from "./figures";
+import { Report } from "./report";
 import { Shape } from "./shape";
+import { Held, Nothing, Skeleton, Warning } from "./states";
 import { Values } from "./values";
 
 /** Two releases held against each other: figures with verdicts, and what explains the difference. */
-
-function Skeleton() {
-  return (
-    <div role="status" aria-label="Comparing…" className="space-y-3">
-      <div className="plate space-y-3 p-4">
-        {[0, 1, 2, 3, 4].map((row) => (
-          <div key={row} className="flex gap-6">
-            <span className="skeleton-bar h-5 w-24" />
-            <span className="skeleton-bar h-5 w-20" />
-            <span className="skeleton-bar h-5 flex-1" />
-          </div>
-        ))}
-      </div>
-      <div className="plate h-40 p-4">
-        <span className="skeleton-bar block h-5 w-64" />
-      </div>
-    </div>
-  );
-}
-
-function Held({ hold, onChange }: { hold: readonly HeldValue[]; onChange: (next: HeldValue[]) => void }) {
-  if (hold.length === 0) return null;
-  return (
-    <>
-      , only calls with{" "}
-      {hold.map((one, i) => (
-        <span key={one.attribute}>
-          {i > 0 && " and "}
-          <button
-            type="button"
-            className="num rounded-sm bg-primary/12 px-1 hover:line-through"
-            title="hold the page to this no more"
-            aria-label={`no more only ${one.attribute} ${one.value ?? "missing"}`}
-            onClick={() => onChange(hold.filter(({ attribute }) => attribute !== one.attribute))}
-          >
-            {one.value === null ? `no ${one.attribute}` : `${one.attribute} = ${one.value}`} ✕
-          </button>
-        </span>
-      ))}
-    </>
-  );
-}
 
 /** The address at which what is compared is read on, by release. */
 function readOnAddress(answer: ComparisonAnswer, carried: string): string {
@@ -84,82 +42,6 @@ function readOnAddress(answer: ComparisonAnswer, carried: string): string {
   const parameters = new URLSearchParams(carried);
   parameters.set("reading", `p95 of ${metricText(metric ?? "")} where ${where.join(" and ")} by release`);
   return `/scratch?${parameters}`;
-}
-
-/** To copy the report, save it, and keep the figures under an address of their own. */
-function Report({ answer, onKeep }: { answer: ComparisonAnswer; onKeep: (() => Promise<string>) | null }) {
-  const [said, say] = useState("");
-  const [problem, setProblem] = useState<unknown>(null);
-  const name = `${answer.candidate.service}-${answer.candidate.release}`.replace(/[^\w.-]+/g, "-");
-  const tell = (text: string) => {
-    say(text);
-    setTimeout(() => say(""), 4000);
-  };
-  const copy = () =>
-    navigator.clipboard
-      .writeText(reportOf(answer, window.location.href))
-      .then(() => tell("copied as Markdown"))
-      .catch(() => tell("this browser does not let pages copy; save it instead"));
-  const keep = async () => {
-    try {
-      const address = await onKeep!();
-      await navigator.clipboard.writeText(address).catch(() => {});
-      tell(`kept; its address is copied: ${address}`);
-    } catch (error) {
-      setProblem(error);
-    }
-  };
-  const ways: [string, () => void][] = [
-    ["copy", () => void copy()],
-    ["Markdown", () => saveFile(`${name}.md`, reportOf(answer, window.location.href))],
-    ["JSON", () => saveFile(`${name}.json`, JSON.stringify(answer, null, 2), "application/json")],
-    ["print", () => window.print()],
-    ...(onKeep ? [["keep its figures", () => void keep()] satisfies [string, () => void]] : []),
-  ];
-  return (
-    <p className="text-[12.5px] text-muted print:hidden">
-      Report:{" "}
-      {ways.map(([way, act], i) => (
-        <span key={way}>
-          {i > 0 && ", "}
-          <button type="button" className="slot" onClick={act}>
-            {way}
-          </button>
-        </span>
-      ))}{" "}
-      <span role="status">{said}</span>
-      {problem !== null && <ProblemNote error={problem} />}
-    </p>
-  );
-}
-
-function Warning({ answer }: { answer: ComparisonAnswer }) {
-  if (answer.differs === null) return null;
-  return (
-    <p role="note" className="plate mb-3 border-l-4 border-l-warning px-4 py-2">
-      <b className="text-warning">The mix of {answer.differs} changed.</b> With as many calls of each value on both
-      sides the verdict is another one: see like for like
-      {answer.alike?.attribute === answer.differs ? "" : `, by ${answer.differs}`}.
-    </p>
-  );
-}
-
-function Nothing({ answer }: { answer: ComparisonAnswer }) {
-  const { candidate, baseline, metric, hold } = answer;
-  const why =
-    metric === null
-      ? `${candidate.service} reports no histogram of its calls; without one there is nothing to compare.`
-      : !baseline
-        ? `${candidate.service} has no other release that ${candidate.release} could be held against.`
-        : hold.length > 0
-          ? "There is no minute in which both had such calls. Hold to less, or take a longer window."
-          : `In this window ${candidate.release} had no calls, or ${baseline.release} had none that could be held against them. Take a window around the release: [ and ] go from one to the next.`;
-  return (
-    <div className="plate p-4">
-      <h2 className="font-bold">Nothing to compare here</h2>
-      <p className="mt-1 max-w-prose text-muted">{why}</p>
-    </div>
-  );
 }
 
 /** Before a service in another place, among what a release can be held against; releases do not begin so. */

@@ -2,19 +2,19 @@
 
 import { useRef } from "react";
 import type { LadderAnswer } from "@/core/api/releases";
-import { type Change, changeBetween } from "@/core/reading/change";
+import { changeBetween } from "@/core/reading/change";
 import type { Percentile, Rung } from "@/core/reading/ladder";
-import { FAILURE_WORDS, LATENCY_WORDS } from "@/core/release/says";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
 import { Spark } from "../chart/spark";
-import Link from "../frame/link";
 import { shortName } from "../frame/names";
 import { useCarried } from "../frame/navigation";
 import { Sideways } from "../frame/sideways";
 import { duration, moment } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { comparisonAddress } from "../query/compared";
+import { Announced } from "./announced";
+import { ChangeCell } from "./changeCell";
 import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
 
 /** Characters of a release that its column has room for. */
@@ -58,134 +58,8 @@ function boundsInWords(bounded: Percentile | null, unit: string): string | null 
   return `its bucket: ${formatValue(bounded.low ?? 0, unit)} to ${high}`;
 }
 
-function Sign({ value }: { value: number }) {
-  return <span aria-hidden="true">{value > 0 ? "▲" : value < 0 ? "▼" : "▬"}</span>;
-}
-
-function signed(value: number, text: string): string {
-  return `${value > 0 ? "+" : value < 0 ? "−" : "±"}${text}`;
-}
-
-type RungChange = NonNullable<LadderAnswer["rungs"][number]["change"]>;
-type Judged = NonNullable<RungChange["latency"]>;
-
-const WORDS = { latency: LATENCY_WORDS, failures: FAILURE_WORDS };
-/** Nobody waits for so many times the calls: what is missing is minutes, which long steps put together. */
-const MANY = 50;
-const TONES: Record<Judged["verdict"], string> = {
-  worse: "font-bold text-error",
-  better: "font-bold text-success",
-  same: "font-bold",
-  "not enough yet": "text-muted",
-};
-
-/** The bounds of a change in words, and what would settle it. */
-function whyJudged({ low, high, verdict, times, tooWide }: Judged, unit: string): string {
-  const bound = (value: number | null) =>
-    value === null ? null : `${value < 0 ? "−" : "+"}${digits(Math.abs(value) * 100)}`;
-  const reach = `between ${bound(low) ?? "anything less"} and ${bound(high) ?? "anything more"} ${unit}`;
-  if (verdict !== "not enough yet") return reach;
-  if (tooWide) return `${reach}; the buckets are too wide to tell, whatever the number of calls`;
-  if (times === null) return reach;
-  if (times > MANY) return `${reach}; a window around this release, with shorter steps, tells more`;
-  return `${reach}; ${digits(times)} times as many calls would tell`;
-}
-
-function Verdict({ of, judged, unit }: { of: "latency" | "failures"; judged: Judged | null; unit: string }) {
-  if (!judged) return null;
-  const why = whyJudged(judged, unit);
-  return (
-    <p className={TONES[judged.verdict]} title={why}>
-      {judged.verdict === "worse" ? "✕ " : judged.verdict === "better" ? "✓ " : ""}
-      {WORDS[of][judged.verdict]}
-      <span className="sr-only">, {why}</span>
-    </p>
-  );
-}
-
-function ChangeCell({
-  change,
-  judged,
-  before,
-  address,
-}: {
-  change: Change | null;
-  judged: RungChange | null;
-  before: Rung | undefined;
-  /** Where the two are compared. */
-  address: string | null;
-}) {
-  if (!before || !change) return <p className="text-muted">the first in this window</p>;
-  return (
-    <>
-      {change.p95 !== null && (
-        <p>
-          <Sign value={change.p95} /> p95{" "}
-          <b className="num">{signed(change.p95, `${digits(Math.abs(change.p95) * 100)} %`)}</b>
-          {change.p95Open && change.p95 !== 0 && <span className="text-muted"> same bucket</span>}
-        </p>
-      )}
-      {judged && <Verdict of="latency" judged={judged.latency} unit="%" />}
-      {change.errors !== null && (
-        <p>
-          <Sign value={change.errors} /> errors{" "}
-          <b className="num">{signed(change.errors, digits(Math.abs(change.errors) * 100))}</b> points
-        </p>
-      )}
-      {judged && <Verdict of="failures" judged={judged.failures} unit="points" />}
-      <p className="text-[11.5px] text-muted">
-        against <span className="num">{shortName(before.release ?? "no release", MAX_RELEASE)}</span>
-        {judged && `, ${duration(judged.time)} ${judged.way}`}
-        {address !== null && (
-          <>
-            <br />
-            <Link href={address} className="slot">
-              what explains it
-            </Link>
-          </>
-        )}
-      </p>
-    </>
-  );
-}
-
 function ordinal(count: number): string {
   return ["", "1st", "2nd", "3rd"][count] ?? `${count}th`;
-}
-
-type AnnouncedRelease = LadderAnswer["announced"][number];
-
-/** What was said of a release when it was announced. */
-function Announced({ announced, share }: { announced: AnnouncedRelease; share: number | null }) {
-  const { commit, author, notes, link, share: meant } = announced;
-  const said = [commit && `commit ${shortName(commit, MAX_RELEASE)}`, author && `by ${author}`]
-    .filter(Boolean)
-    .join(" ");
-  return (
-    <div className="max-w-36 text-[11.5px] text-muted" title={notes || undefined}>
-      {meant !== null && (
-        <p>
-          meant {digits(meant * 100)} %{share !== null && `, is ${digits(share * 100)} %`}
-        </p>
-      )}
-      {(said || link) && (
-        <p className="truncate">
-          {link ? (
-            <a
-              href={link}
-              rel="noreferrer noopener"
-              target="_blank"
-              className="underline decoration-dotted underline-offset-2"
-            >
-              {said || "more of it"}
-            </a>
-          ) : (
-            said
-          )}
-        </p>
-      )}
-    </div>
-  );
 }
 
 /** A service's releases, newest at the top: when they served, throughput, latency and errors on shared axes. */
