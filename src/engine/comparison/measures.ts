@@ -2,12 +2,14 @@ import type { ComparisonAnswer } from "@/core/api/comparison";
 import { told } from "@/core/compare/comparison";
 import { bothKnown, compareLevels } from "@/core/compare/levels";
 import { asSeen, draws } from "@/core/compare/resample";
+import { reach } from "@/core/compare/sequence";
 import { judge } from "@/core/compare/verdict";
 import { boundsOf, evaluate } from "@/core/reading/evaluate";
 import { parseReading } from "@/core/reading/language/parse";
 import { quoteText, serviceTests } from "@/core/reading/language/quote";
 import { type MeasureNode, measuresOf as measuresIn } from "@/core/reading/language/tree";
 import { printWithin } from "@/core/reading/language/within";
+import { type Restarts, restartsOf } from "@/core/reading/restarts";
 import type { Source } from "@/core/reading/source";
 import type { LadderColumn, LadderSetting } from "@/core/release/setting";
 import { runtimeMeasures } from "@/core/service/runtime";
@@ -63,6 +65,28 @@ function verdictOf(
   return verdict === "worse" || verdict === "better" ? "different" : verdict;
 }
 
+/** Starts per hour of an instance on both sides; rare as they are, each comes by itself (Poisson). */
+function restartMeasure(ours: Restarts | null, theirs: Restarts | null, minutes: number): Measure | null {
+  if (!ours || !theirs || ours.count + theirs.count === 0) return null;
+  const rate = ({ count, hours }: Restarts) => count / hours;
+  const value = rate(ours) - rate(theirs);
+  // Where none was seen, one may have been missed.
+  const scatter = Math.hypot(...[ours, theirs].map(({ count, hours }) => Math.sqrt(Math.max(1, count)) / hours));
+  const half = reach(minutes) * scatter;
+  const change = { value, low: value - half, high: value + half };
+  return {
+    name: "starts of an instance",
+    reading: "how often running counts begin anew",
+    unit: "/h",
+    good: "less",
+    candidate: rate(ours),
+    baseline: rate(theirs),
+    change: told(change),
+    relative: false,
+    verdict: verdictOf("less", change, 0),
+  };
+}
+
 /** Measures of processes and the team's own, each with its verdict at the tolerance of latency; what cannot be read is left out. */
 export async function measuresOf(
   around: Surroundings,
@@ -73,7 +97,8 @@ export async function measuresOf(
 ): Promise<Measure[]> {
   const { service, environment } = places.candidate;
   const known = await metricNames(around.client, service, environment);
-  const found: Measure[] = [];
+  const restarts = restartMeasure(restartsOf(candidate), restartsOf(baseline), candidate.bounds.length - 1);
+  const found: Measure[] = restarts ? [restarts] : [];
   for (const column of [...columns, ...runtimeMeasures(known)]) {
     around.stillWanted();
     const [ours, theirs] = [

@@ -40,7 +40,10 @@ export async function announce(
     .values({ ...place, ...fresh, announcedBy: who, announcedAt: now })
     .onConflictDoNothing()
     .returning(COLUMNS);
-  if (inserted.length > 0) return { announcement: inserted[0], changed: true };
+  if (inserted.length > 0) {
+    await forgetOldest(pool);
+    return { announcement: inserted[0], changed: true };
+  }
   const set = Object.fromEntries(Object.entries(said).filter(([, value]) => value !== undefined)) as typeof said;
   const differs = Object.entries(set).map(
     ([name, value]) => sql`${announcement[name as keyof typeof set]} IS DISTINCT FROM ${value}`,
@@ -56,6 +59,17 @@ export async function announce(
   if (changed.length > 0) return { announcement: changed[0], changed: true };
   const [there] = await db.select(COLUMNS).from(announcement).where(named(place));
   return { announcement: there, changed: false };
+}
+
+/** So many are kept; the oldest go first. */
+const MAX_KEPT = 50_000;
+
+async function forgetOldest(pool: pg.Pool): Promise<void> {
+  await pool.query(
+    `DELETE FROM announcement WHERE (service, environment, version) IN
+       (SELECT service, environment, version FROM announcement ORDER BY announced_at DESC OFFSET $1)`,
+    [MAX_KEPT],
+  );
 }
 
 const MAX = 200;

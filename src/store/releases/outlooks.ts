@@ -2,6 +2,7 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { Drift } from "@/core/api/drift";
 import type { HomeEntry, ServiceOutlook } from "@/core/api/home";
+import { silence } from "@/core/service/silence";
 import { DAY, MINUTE } from "@/core/window/lengths";
 import { OWN_SERVICE } from "../registry/catalogue";
 import { serviceOutlook } from "../schema";
@@ -50,11 +51,19 @@ export async function noteOutlook(
     .onConflictDoUpdate({ target: [serviceOutlook.service, serviceOutlook.environment], set: { at, content } });
 }
 
-/** Silent is what was heard for some time and has not been for so long, ms; who was silent for longer is gone for good. */
-const SILENT_AFTER = 5 * MINUTE;
 const MAX = 1000;
 
-interface Row extends Omit<HomeEntry, "newest" | "silent" | "shift" | "leak"> {
+/** Who reported for less time than this was tried, and did not fall silent, ms. */
+const TRIED = 10 * MINUTE;
+
+/** Since when it reports; how often who reported last usually does, and when it did, by our clock; null where nobody was counted. */
+interface LastReport {
+  beganAt: number | null;
+  reportedAt: number | null;
+  every: number | null;
+}
+
+interface Row extends Omit<HomeEntry, "newest" | "silent" | "shift" | "leak">, LastReport {
   drift: Drift | null;
   version: string | null;
   firstAt: number | null;
@@ -75,28 +84,38 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
        SELECT service, environment, max(last_at)::float8 AS last,
          (array_agg(version ORDER BY first_at DESC) FILTER (WHERE version <> ''))[1] AS version,
          (max(first_at) FILTER (WHERE version <> ''))::float8 AS first
-       FROM release WHERE service <> $2 GROUP BY 1, 2)
+       FROM release WHERE service <> $2 GROUP BY 1, 2),
+     reports AS (
+       SELECT r.service, r.environment, min(a.first_at)::float8 AS "beganAt", max(a.last_at)::float8 AS "reportedAt",
+         (array_agg(a.every ORDER BY a.last_at DESC))[1] AS every
+       FROM activity a JOIN resource r ON r.id = a.resource_id WHERE a.last_at > $3 GROUP BY 1, 2)
      SELECT h.service, h.environment, h.version, h.first AS "firstAt", h.last AS "lastAt",
        o.at::float8 AS "lookedAt", o.content AS outlook,
        (SELECT coalesce(json_agg(json_build_object('release', l.version, 'at', l.first_at) ORDER BY l.first_at DESC), '[]')
         FROM (SELECT version, first_at FROM release l WHERE l.service = h.service AND l.environment = h.environment
               AND l.version <> '' AND l.first_at > $3 ORDER BY first_at DESC LIMIT 20) l) AS lately,
-       d.content AS drift,
+       d.content AS drift, p."beganAt", p."reportedAt", p.every,
        (SELECT count(*) FROM finding f WHERE f.service = h.service AND f.ended_at IS NULL
           AND f.environment IN ('', h.environment))::int AS findings,
        ARRAY(SELECT a.version FROM announcement a WHERE a.service = h.service AND a.environment = h.environment
           AND a.at > $3 AND NOT EXISTS (SELECT FROM release r WHERE r.service = a.service
             AND r.environment = a.environment AND r.version = a.version) ORDER BY a.at DESC LIMIT 5) AS coming
      FROM heard h LEFT JOIN service_outlook o ON o.service = h.service AND o.environment = h.environment
+     LEFT JOIN reports p ON p.service = h.service AND p.environment = h.environment
      LEFT JOIN service_drift d ON d.service = h.service AND d.environment = h.environment
      ORDER BY h.last DESC LIMIT $1`,
     [MAX, OWN_SERVICE, now - FORGOTTEN],
   );
-  return rows.map(({ version, firstAt, drift, ...row }) => ({
+  return rows.map(({ version, firstAt, drift, beganAt, reportedAt, every, ...row }) => ({
     ...row,
     shift: lastShift(drift, now - FORGOTTEN),
     leak: drift?.leak ?? null,
     newest: version === null || firstAt === null ? null : { release: version, firstAt },
-    silent: now - row.lastAt > SILENT_AFTER && now - row.lastAt < FORGOTTEN,
+    // Who was not heard for a week is gone for good.
+    silent:
+      beganAt !== null &&
+      reportedAt !== null &&
+      reportedAt - beganAt > TRIED &&
+      silence({ lastAt: reportedAt, every }, now) > 0,
   }));
 }

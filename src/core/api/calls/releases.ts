@@ -119,6 +119,7 @@ export const getDrift = call({
 export const getHome = call({
   method: "GET",
   path: "/api/home",
+  counts: true,
   does: "Lists all services with how their newest release does, the worst first.",
   answer: homeAnswer,
 });
