@@ -23,10 +23,18 @@ export interface SideSource {
 /** Attributes that say who reports, and not what was called. */
 const OF_WHO_REPORTS = /^(service|telemetry|deployment|process)\./;
 /** Combinations of values that are told apart; of more, the attributes with most values are left out. */
-const MAX_TUPLES = 1500;
+const MAX_TUPLES = 500;
 
+const wholes = new WeakMap<Source, SeriesGroup>();
+
+/** All series of a side as one group; of each source it is made once. */
 function everySeries({ source }: SideSource): SeriesGroup {
-  return groupSeries(source, () => true, [])[0] ?? { labels: {}, members: [] };
+  let whole = wholes.get(source);
+  if (!whole) {
+    whole = groupSeries(source, () => true, [])[0] ?? { labels: {}, members: [] };
+    wholes.set(source, whole);
+  }
+  return whole;
 }
 
 function valuesBy(side: SideSource): Map<string, Set<string>> {
@@ -109,12 +117,21 @@ function piecesOf(side: SideSource, names: readonly string[], fails: Predicate):
 /** As many of the attributes, in their order, as tell no more combinations apart than can be held. */
 function affordable(sides: readonly SideSource[], names: readonly string[]): string[] {
   const kept: string[] = [];
+  const series = sides.flatMap((side) => everySeries(side).members.map((member) => member.series.attributes));
+  // What tells them apart so far, as a number each.
+  let apart = series.map(() => 0);
   for (const name of names) {
-    const tried = [...kept, name];
-    const keys = new Set<string>();
-    for (const side of sides)
-      for (const { series } of everySeries(side).members) keys.add(JSON.stringify(groupKey(series.attributes, tried)));
-    if (keys.size <= MAX_TUPLES) kept.push(name);
+    const numbers = new Map<string, number>();
+    const next = series.map((attributes, i) => {
+      const key = `${apart[i]} ${JSON.stringify(groupKey(attributes, [name]))}`;
+      const known = numbers.get(key);
+      if (known !== undefined) return known;
+      numbers.set(key, numbers.size);
+      return numbers.size - 1;
+    });
+    if (numbers.size > MAX_TUPLES) continue;
+    kept.push(name);
+    apart = next;
   }
   return kept;
 }
