@@ -65,19 +65,23 @@ function verdictOf(
   return verdict === "worse" || verdict === "better" ? "different" : verdict;
 }
 
-/** Starts per hour of an instance on both sides; rare as they are, each comes by itself (Poisson). */
+const HOURS_A_DAY = 24;
+
+/** Starts a day of an instance on both sides; rare as they are, each comes by itself (Poisson). */
 function restartMeasure(ours: Restarts | null, theirs: Restarts | null, minutes: number): Measure | null {
   if (!ours || !theirs || ours.count + theirs.count === 0) return null;
-  const rate = ({ count, hours }: Restarts) => count / hours;
+  const rate = ({ count, hours }: Restarts) => (count * HOURS_A_DAY) / hours;
   const value = rate(ours) - rate(theirs);
   // Where none was seen, one may have been missed.
-  const scatter = Math.hypot(...[ours, theirs].map(({ count, hours }) => Math.sqrt(Math.max(1, count)) / hours));
+  const scatter = Math.hypot(
+    ...[ours, theirs].map(({ count, hours }) => (Math.sqrt(Math.max(1, count)) * HOURS_A_DAY) / hours),
+  );
   const half = reach(minutes) * scatter;
   const change = { value, low: value - half, high: value + half };
   return {
-    name: "starts of an instance",
+    name: "starts of an instance a day",
     reading: "how often running counts begin anew",
-    unit: "/h",
+    unit: "",
     good: "less",
     candidate: rate(ours),
     baseline: rate(theirs),

@@ -11,7 +11,7 @@ import { IntervalBar, type Tone } from "./intervalBar";
 
 /** The figures of both, what lies between them, and what is said of it. */
 
-const BAR = 200;
+const BAR = 168;
 const NARROW_BAR = 96;
 /** Below this the page is narrow, px. */
 const NARROW = 900;
@@ -90,7 +90,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
                   </div>
                 )}
               </td>
-              <td className={`py-1.5 pr-4 ${narrow ? "min-w-36" : "min-w-48"}`}>
+              <td className={`py-1.5 pr-4 ${narrow ? "min-w-36" : "min-w-40"}`}>
                 <span className={INK[line.tone]}>
                   {MARKS[line.tone]}
                   {line.says}
@@ -99,7 +99,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
               </td>
               {alike && (
                 <td
-                  className={`max-w-56 py-1.5 pr-4 text-[12.5px] ${line.alike ? INK[line.alike.tone] : ""}`}
+                  className={`min-w-28 py-1.5 pr-4 text-[12.5px] ${line.alike ? INK[line.alike.tone] : ""}`}
                   title={line.alike?.title}
                 >
                   {line.alike && (
