@@ -2,8 +2,8 @@ import { prepareDistributions } from "../compare/distributions";
 import { judgeRung } from "../compare/rungs";
 import { emptyPointSet, type Layout } from "../metric/model";
 import { changeBetween } from "./change";
+import { sidesByRelease } from "./comparing/sides";
 import { heatOf, ladderOf } from "./ladder";
-import { sidesByRelease } from "./sides";
 import type { Source, SourceSeries } from "./source";
 
 const LAYOUT: Layout = { kind: "explicit", bounds: [0.1, 0.2, 0.4, 0.8] };

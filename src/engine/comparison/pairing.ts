@@ -1,4 +1,4 @@
-import type { SideSource } from "@/core/reading/comparedCalls";
+import type { SideSource } from "@/core/reading/comparing/comparedCalls";
 import type { ServicePlace } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { DAY, MINUTE } from "@/core/window/lengths";

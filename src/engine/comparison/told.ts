@@ -5,7 +5,7 @@ import type { Draw } from "@/core/compare/resample";
 import { intervalsOf, minutesOf, type Side, sum } from "@/core/compare/side";
 import type { Interval } from "@/core/histogram/intervals";
 import { quantile } from "@/core/histogram/quantile";
-import type { ComparedCalls } from "@/core/reading/comparedCalls";
+import type { ComparedCalls } from "@/core/reading/comparing/comparedCalls";
 import { heatOf, logAxis } from "@/core/reading/ladder";
 import { attributesOf } from "@/core/reading/language/needs";
 import { parseCondition } from "@/core/reading/language/parse";

@@ -7,7 +7,13 @@ import type { ValueSides } from "@/core/compare/mix";
 import { asSeen, draws } from "@/core/compare/resample";
 import { intervalsOf, minutesOf, sharedMinutes } from "@/core/compare/side";
 import { quantile } from "@/core/histogram/quantile";
-import { commonEdges, compareCalls, shapeOf, sidesByValue, tellingAttributes } from "@/core/reading/comparedCalls";
+import {
+  commonEdges,
+  compareCalls,
+  shapeOf,
+  sidesByValue,
+  tellingAttributes,
+} from "@/core/reading/comparing/comparedCalls";
 import { predicate } from "@/core/reading/language/conditions";
 import { parseCondition } from "@/core/reading/language/parse";
 import { failedCondition } from "@/core/service/callMetrics";

@@ -1,15 +1,15 @@
-import { OTHERS, type Tuple } from "../compare/explain";
-import type { ValueSides } from "../compare/mix";
-import { type Side, SideBuilder } from "../compare/side";
-import type { Interval } from "../histogram/intervals";
-import { countUpTo, totalCount } from "../histogram/quantile";
-import type { Attributes } from "../metric/model";
-import { valueText } from "../metric/text";
-import { makeCells } from "./cells";
-import { distributionOf } from "./distribution";
-import { groupSeries, type SeriesGroup } from "./grouping";
-import type { Predicate } from "./language/conditions";
-import type { Source } from "./source";
+import { OTHERS, type Tuple } from "../../compare/explain";
+import type { ValueSides } from "../../compare/mix";
+import { type Side, SideBuilder } from "../../compare/side";
+import type { Interval } from "../../histogram/intervals";
+import { countUpTo, totalCount } from "../../histogram/quantile";
+import type { Attributes } from "../../metric/model";
+import { valueText } from "../../metric/text";
+import { makeCells } from "../cells";
+import { distributionOf } from "../distribution";
+import { groupSeries, type SeriesGroup } from "../grouping";
+import type { Predicate } from "../language/conditions";
+import type { Source } from "../source";
 
 /** The calls of both sides of a comparison, by minute, and told apart by their attributes. */
 

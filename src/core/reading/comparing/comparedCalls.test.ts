@@ -1,9 +1,9 @@
 import fc from "fast-check";
-import { sum } from "../compare/side";
-import { totalCount } from "../histogram/quantile";
-import { emptyPointSet, type Layout } from "../metric/model";
+import { sum } from "../../compare/side";
+import { totalCount } from "../../histogram/quantile";
+import { emptyPointSet, type Layout } from "../../metric/model";
+import type { SourceSeries } from "../source";
 import { commonEdges, compareCalls, type SideSource, shapeOf, sidesByValue, tellingAttributes } from "./comparedCalls";
-import type { SourceSeries } from "./source";
 
 const BOUNDS = [0.1, 0.2, 0.4, 0.8];
 const LAYOUT: Layout = { kind: "explicit", bounds: BOUNDS };

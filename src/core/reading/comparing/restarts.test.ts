@@ -1,4 +1,4 @@
-import { emptyPointSet, type Layout } from "../metric/model";
+import { emptyPointSet, type Layout } from "../../metric/model";
 import { restartsOf } from "./restarts";
 
 const HOUR = 3_600_000;

@@ -1,13 +1,13 @@
-import { type Side, sideOf } from "../compare/side";
-import { makeCells } from "./cells";
-import { distributionOf } from "./distribution";
-import { groupSeries } from "./grouping";
-import type { LadderReadings } from "./ladder";
-import { parseReading } from "./language/parse";
-import { metricText } from "./language/quote";
-import type { MeasureNode } from "./language/tree";
-import { evaluateMeasure } from "./measure";
-import type { Source } from "./source";
+import { type Side, sideOf } from "../../compare/side";
+import { makeCells } from "../cells";
+import { distributionOf } from "../distribution";
+import { groupSeries } from "../grouping";
+import type { LadderReadings } from "../ladder";
+import { parseReading } from "../language/parse";
+import { metricText } from "../language/quote";
+import type { MeasureNode } from "../language/tree";
+import { evaluateMeasure } from "../measure";
+import type { Source } from "../source";
 
 /**
  * What each release of a service did, piece of time by piece of time, as sides of comparisons.

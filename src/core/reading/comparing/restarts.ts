@@ -1,5 +1,5 @@
-import type { PointSet } from "../metric/model";
-import { originOf } from "../metric/origin";
+import type { PointSet } from "../../metric/model";
+import { originOf } from "../../metric/origin";
 import type { SideSource } from "./comparedCalls";
 
 /** How often the processes of a release were started again, as the starts of their running counts tell. */
