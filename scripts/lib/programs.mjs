@@ -67,7 +67,7 @@ export const PROCESSES = [
     pages: false,
     command: () => [HEAP, SMALL, "--enable-source-maps", ".build/watch.js"],
     // It goes from service to service: what it decoded of one is of no use for the next.
-    env: { TIN_ENGINE_CACHE_MB: "16" },
+    env: { TIN_ENGINE_CACHE_MB: "16", TIN_ENGINE_THREADS: "1" },
     ready: () => null,
     says: () => "It watches releases by itself",
   },

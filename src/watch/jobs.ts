@@ -4,7 +4,8 @@ import type { Drift } from "@/core/api/drift";
 import type { ServiceOutlook } from "@/core/api/home";
 import { DAY } from "@/core/window/lengths";
 import type { Answers, Job } from "@/engine/jobs";
-import run from "@/engine/worker";
+import type { Outcome } from "@/engine/outcome";
+import { runJob } from "@/engine/pool";
 import { DRIFT, OUTLOOK } from "@/store/jobs/all";
 import type { BackgroundJob } from "@/store/jobs/job";
 import { driftDue, noteDrift } from "@/store/releases/drift";
@@ -20,6 +21,25 @@ interface Rounds<T extends "outlook" | "drift"> {
   nothing: (at: number) => Answers[T];
 }
 
+/** Longest that a service is looked at, ms: the others have their turn. */
+const LONGEST = 60_000;
+
+/** Looks at a service in a thread of the engine: one that takes too long, or more memory than there is, takes no other along. */
+async function look<T extends "outlook" | "drift">(
+  type: T,
+  place: ServiceToLookAt,
+  now: number,
+): Promise<Outcome<Answers[T]>> {
+  const signal = AbortSignal.timeout(LONGEST);
+  try {
+    return await runJob<T>({ type, ...place, now } as Extract<Job, { type: T }>, signal);
+  } catch (error) {
+    if (!signal.aborted) throw error;
+    const detail = `looking at it takes longer than ${LONGEST / 1000} s`;
+    return { ok: false, status: 400, problem: { title: "Too much to look at", detail } };
+  }
+}
+
 function rounds<T extends "outlook" | "drift">(
   log: Logger,
   { type, due, note, nothing }: Rounds<T>,
@@ -30,10 +50,11 @@ function rounds<T extends "outlook" | "drift">(
     for (const place of places) {
       if (stopped()) break;
       const at = Date.now();
-      const gone = new Int32Array(new SharedArrayBuffer(4));
-      const outcome = await run({ job: { type, ...place, now: at } as Job, gone });
+      const outcome = await look(type, place, at);
+      // What was found before stands while the store is away.
+      if (!outcome.ok && outcome.status === 503) throw new Error(outcome.problem.detail);
       if (!outcome.ok) log.warn({ ...place, type, problem: outcome.problem }, "a service could not be looked at");
-      await note(pool, place, at, outcome.ok ? (outcome.value as Answers[T]) : nothing(at));
+      await note(pool, place, at, outcome.ok ? outcome.value : nothing(at));
       done++;
     }
     return { done, backlog: places.length - done, waitingSince: null };

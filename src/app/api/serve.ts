@@ -134,6 +134,7 @@ export function serve<
         const caller = await permitted(call as unknown as Call, request);
         const params = call.params.safeParse((await context.params) ?? {});
         if (!params.success) return badRequest(params.error);
+        refuseNoText(params.data);
         const query = call.query.safeParse(queryObject(new URL(request.url).searchParams));
         if (!query.success) return badRequest(query.error);
         let body = await bodyOf(call.body, call.method, request);

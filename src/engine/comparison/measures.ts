@@ -16,6 +16,7 @@ import { runtimeMeasures } from "@/core/service/runtime";
 import { metricNames } from "../jobs/callsOf";
 import type { Loader } from "../load";
 import type { Surroundings } from "../surroundings";
+import { unlessUnreadable } from "../unreadable";
 import type { Pairing, ReleasePlace } from "./pairing";
 
 /** Measures beside calls: those of processes, and the team's own. */
@@ -106,8 +107,8 @@ export async function measuresOf(
   for (const column of [...columns, ...runtimeMeasures(known)]) {
     around.stillWanted();
     const [ours, theirs] = [
-      await levels(loader, column, places.candidate, candidate.bounds, minute).catch(() => null),
-      await levels(loader, column, places.baseline, baseline.bounds, minute).catch(() => null),
+      await unlessUnreadable(levels(loader, column, places.candidate, candidate.bounds, minute)),
+      await unlessUnreadable(levels(loader, column, places.baseline, baseline.bounds, minute)),
     ];
     if (!ours || !theirs) continue;
     const shared = bothKnown(ours.values, theirs.values);

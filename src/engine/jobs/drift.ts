@@ -15,6 +15,7 @@ import { DAY, HOUR } from "@/core/window/lengths";
 import { settingOf } from "../comparison/known";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
+import { unlessUnreadable } from "../unreadable";
 import { callMetrics, metricNames, releasesSeen } from "./callsOf";
 import { answerComparison } from "./comparison";
 import { readWith } from "./reading";
@@ -75,7 +76,7 @@ function evenly(result: ReadingResult, measure: Measure, least: number): Series 
 }
 
 async function read(loader: Loader, text: string, from: number, to: number): Promise<ReadingResult | null> {
-  return readWith(loader, { text, from, to, every: HOUR, zone: "UTC", picks: {} }).catch(() => null);
+  return unlessUnreadable(readWith(loader, { text, from, to, every: HOUR, zone: "UTC", picks: {} }));
 }
 
 async function seriesOf(
@@ -182,7 +183,7 @@ export async function answerDrift(around: Surroundings, { service, environment, 
   }
   for (const shift of shifts) {
     if (shift.release !== null || shift.serving === null || shift.measure === "throughput") continue;
-    shift.cause = await causeOf(around, { service, environment, release: shift.serving }, shift).catch(() => null);
+    shift.cause = await unlessUnreadable(causeOf(around, { service, environment, release: shift.serving }, shift));
   }
   return { from, to, shifts: shifts.sort((a, b) => a.at - b.at), slopes, leak };
 }

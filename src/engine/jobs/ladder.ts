@@ -17,6 +17,7 @@ import { baselineFor } from "../comparison/chooseBaseline";
 import { announcedReleases, settingOf } from "../comparison/known";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
+import { unlessUnreadable } from "../unreadable";
 import { callMetrics, releasesSeen } from "./callsOf";
 import { readWith } from "./reading";
 
@@ -49,7 +50,7 @@ async function readColumns(
   for (const { reading } of columns) {
     const text = printWithin(reading, serviceTests(service, environment));
     const asked = { text, from, to, every: to - from, zone, picks: {} };
-    const answer = await readWith(loader, asked).catch(() => null);
+    const answer = await unlessUnreadable(readWith(loader, asked));
     const values = (answer?.series ?? []).map(
       ({ labels, total }) => [labels["service.version"] ?? null, total] as const,
     );
