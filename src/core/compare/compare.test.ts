@@ -38,7 +38,7 @@ describe("quantiles", () => {
         const side = sideOf(
           histograms,
           minutes.map(() => 0),
-          Float64Array.from(BOUNDS),
+          { bounds: Float64Array.from(BOUNDS), known: new Uint8Array(BOUNDS.length).fill(1) },
         );
         const together = BOUNDS.slice(1).map((high, i) =>
           interval(
@@ -68,7 +68,8 @@ describe("quantiles", () => {
         fc.double({ min: 0.02, max: 0.98, noNaN: true }),
         fc.double({ min: 0, max: 1, noNaN: true }),
         (calls, part, share) => {
-          const side = { edges: Float64Array.of(0, 10, 20, 30), logarithmic: false } as Side;
+          const known = Uint8Array.of(1, 1, 1, 1);
+          const side = { edges: Float64Array.of(0, 10, 20, 30), known, logarithmic: false } as Side;
           const { low, high } = within(side, { cell: 2, part }, calls);
           expect(low).toBeLessThanOrEqual(high + 1e-9);
           expect(low).toBeGreaterThanOrEqual(10);
@@ -92,7 +93,7 @@ describe("quantiles", () => {
   });
 
   test("a bucket without an end, or the first, says only itself", () => {
-    const side = { edges: COARSE, logarithmic: false } as Side;
+    const side = { edges: COARSE, known: new Uint8Array(COARSE.length).fill(1), logarithmic: false } as Side;
     expect(within(side, { cell: 15, part: 0.5 }, [5, 10, 0])).toEqual({ low: 10_000, high: Number.POSITIVE_INFINITY });
     expect(within(side, { cell: 1, part: 0.5 }, [0, 10, 5])).toEqual({ low: 0, high: 5 });
   });
@@ -142,6 +143,7 @@ describe("shares", () => {
   test("failures that come in bursts say less than as many that come by themselves", () => {
     const side = (failed: number[]): Side => ({
       edges: Float64Array.of(0, 1),
+      known: Uint8Array.of(1, 1),
       logarithmic: false,
       minutes: failed.length,
       below: new Float64Array(2 * failed.length),

@@ -82,7 +82,7 @@ test("with one value like for like is as it is; without any there is nothing to 
     expect(alike.latency[i].change.value).toBeCloseTo(change.value, 9);
   });
   expect(alike.failures!.change.value).toBeCloseTo(plain.failures!.change.value, 12);
-  const none = sideOf([[], []], [], Float64Array.of(1, 2));
+  const none = sideOf([[], []], []);
   expect(compareAlike([{ value: "none", candidate: none, baseline: none }], samples, asked)).toBeNull();
 });
 

@@ -8,6 +8,8 @@ import { countUpTo } from "../histogram/quantile";
 export interface Side {
   /** Rising bounds between which calls are told apart, in the metric's unit; the last may be Infinity. */
   edges: Float64Array;
+  /** Of each edge whether it lies inside no bucket: beside one that does, calls of a bucket are taken as even. */
+  known: Uint8Array;
   /** Whether calls between two edges are taken as even on a logarithmic axis, not a linear one. */
   logarithmic: boolean;
   minutes: number;
@@ -19,8 +21,14 @@ export interface Side {
   failed: Float64Array;
 }
 
+/** Bounds between which calls are told apart, and which of them lie inside no bucket (1, else 0). */
+export interface Edges {
+  bounds: Float64Array;
+  known: Uint8Array;
+}
+
 /** The bounds of all intervals, rising. Nothing takes less than no time, so that no edge lies below 0. */
-export function edgesOf(histograms: Iterable<readonly Interval[]>): Float64Array {
+export function edgesOf(histograms: Iterable<readonly Interval[]>): Edges {
   const found = new Set<number>();
   for (const intervals of histograms) {
     for (const { low, high } of intervals) {
@@ -28,7 +36,8 @@ export function edgesOf(histograms: Iterable<readonly Interval[]>): Float64Array
       found.add(Math.max(0, high));
     }
   }
-  return Float64Array.from(found).sort();
+  const bounds = Float64Array.from(found).sort();
+  return { bounds, known: new Uint8Array(bounds.length).fill(1) };
 }
 
 /** The first edge that is not below a value; the last one for what lies beyond. */
@@ -51,17 +60,18 @@ export class SideBuilder {
 
   /** @param edges where calls are to be told apart; with the edges of several sides, these share their cells */
   constructor(
-    private readonly edges: Float64Array,
+    private readonly edges: Edges,
     private readonly minutes: number,
   ) {
-    this.below = new Float64Array(edges.length * minutes);
+    this.below = new Float64Array(edges.bounds.length * minutes);
     this.calls = new Float64Array(minutes);
     this.failed = new Float64Array(minutes);
   }
 
   /** @param failed how many of these calls failed */
   add(minute: number, intervals: readonly Interval[], failed: number): void {
-    const { edges, minutes, below } = this;
+    const { minutes, below } = this;
+    const edges = this.edges.bounds;
     this.failed[minute] += failed;
     for (const interval of intervals) {
       const { low, high, count } = interval;
@@ -81,9 +91,10 @@ export class SideBuilder {
 
   /** The side, once all is added; nothing may be added afterwards. */
   finished(): Side {
-    const { edges, minutes, below, calls, failed, logarithmic } = this;
+    const { minutes, below, calls, failed, logarithmic } = this;
+    const { bounds: edges, known } = this.edges;
     for (let at = minutes; at < below.length; at++) below[at] += below[at - minutes];
-    return { edges, logarithmic, minutes, below, calls, failed };
+    return { edges, known, logarithmic, minutes, below, calls, failed };
   }
 }
 
@@ -96,7 +107,7 @@ export class SideBuilder {
 export function sideOf(
   histograms: readonly (readonly Interval[])[],
   failed: ArrayLike<number>,
-  edges: Float64Array = edgesOf(histograms),
+  edges: Edges = edgesOf(histograms),
 ): Side {
   const building = new SideBuilder(edges, histograms.length);
   histograms.forEach((intervals, minute) => {

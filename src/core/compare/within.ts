@@ -28,16 +28,27 @@ function densities(
   return { least: low <= 1 ? low : 1 / low, most: high >= 1 ? high : 1 / high };
 }
 
+/** The edges that lie inside no bucket, right before a cell and right behind it. */
+function bucketOf({ known }: Side, cell: number): { from: number; to: number } {
+  let [from, to] = [Math.max(0, cell - 1), cell];
+  while (from > 0 && !known[from]) from--;
+  while (to < known.length - 1 && !known[to]) to++;
+  return { from, to };
+}
+
 /**
  * Bounds of a value inside its bucket. How densely calls lie there is taken to be somewhere between how densely they lie
  * in the buckets beside it; of all distributions like that, the bounds are the lowest and the highest place at which the
  * same part of the bucket's calls is reached. Narrow buckets say almost where a value lies, and wide ones between others
- * that differ much say nearly nothing. The first and the last bucket, and one between empty ones, say only themselves.
+ * that differ much say nearly nothing. The first and the last bucket, one between empty ones, and one that bounds of other
+ * buckets lie in, say only themselves.
  *
  * @param calls in the bucket before it, in it, and in the one behind it
  */
 export function within(side: Side, place: Place, calls: readonly [number, number, number]): Reach {
   const { cell, part } = place;
+  const bucket = bucketOf(side, cell);
+  if (bucket.to > bucket.from + 1) return { low: side.edges[bucket.from], high: side.edges[bucket.to] };
   const { least, most } = densities(side, cell, calls);
   const { edges } = side;
   if (!Number.isFinite(least) || !Number.isFinite(most))

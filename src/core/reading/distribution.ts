@@ -1,3 +1,4 @@
+import type { Edges } from "../compare/side";
 import { bucketMap, commonExponential } from "../histogram/common";
 import { bucketBounds, type Interval, toIntervals } from "../histogram/intervals";
 import type { Bounded } from "../histogram/quantile";
@@ -198,14 +199,20 @@ export class Distribution {
     return this.accumulators.flatMap((accumulator) => accumulator.intervals(first, after));
   }
 
-  /** The bounds of all buckets, rising, none below 0: those between which every step tells its observations apart. */
-  edges(): Float64Array {
-    const found = new Set<number>();
-    for (const { layout } of this.accumulators) {
+  /**
+   * The bounds of all buckets, rising, none below 0, and which of them lie inside no other bucket. Where the layout changed,
+   * what one of them leaves open is not told apart by the bounds of the other.
+   */
+  edges(): Edges {
+    const layouts = this.accumulators.map(({ layout }) => {
       const { low, high } = bucketBounds(layout);
-      for (const bound of [...low, ...high]) found.add(Math.max(0, bound));
-    }
-    return Float64Array.from(found).sort();
+      const bounds = new Set([...low, ...high].map((bound) => Math.max(0, bound)));
+      return { bounds, from: Math.min(...bounds), to: Math.max(...bounds) };
+    });
+    const bounds = Float64Array.from(new Set(layouts.flatMap((layout) => [...layout.bounds]))).sort();
+    const splitsNone = (edge: number) =>
+      layouts.every((layout) => layout.bounds.has(edge) || edge <= layout.from || edge >= layout.to);
+    return { bounds, known: Uint8Array.from(bounds, (edge) => (splitsNone(edge) ? 1 : 0)) };
   }
 
   step(i: number): Interval[] | null {

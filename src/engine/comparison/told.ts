@@ -2,10 +2,10 @@ import type { ComparisonAnswer } from "@/core/api/comparison";
 import { type Explanation, explain } from "@/core/compare/explain";
 import type { ValueSides } from "@/core/compare/mix";
 import type { Draw } from "@/core/compare/resample";
-import { intervalsOf, minutesOf, type Side, sum } from "@/core/compare/side";
+import { type Edges, intervalsOf, minutesOf, type Side, sum } from "@/core/compare/side";
 import type { Interval } from "@/core/histogram/intervals";
 import { quantile } from "@/core/histogram/quantile";
-import type { ComparedCalls } from "@/core/reading/comparing/comparedCalls";
+import type { BothEdges, ComparedCalls } from "@/core/reading/comparing/comparedCalls";
 import { heatOf, logAxis } from "@/core/reading/ladder";
 import { attributesOf } from "@/core/reading/language/needs";
 import { parseCondition } from "@/core/reading/language/parse";
@@ -18,9 +18,14 @@ const P95 = 0.95;
 /** A changed mix is looked into where it moves so much of the change, or so much of all calls. */
 const MUCH_MIX = { part: 0.2, calls: 0.005 };
 
-/** The bound of a bucket that is nearest to a value: calls above it are counted, and not interpolated. */
-export function nearestEdge(edges: Float64Array, value: number): number {
-  const possible = Array.from(edges).filter((edge) => edge > 0 && Number.isFinite(edge));
+/**
+ * The bound that is nearest to a value, of those that both sides have: calls above it are counted, and not interpolated.
+ * Where they have none in common, the value itself.
+ */
+export function nearestEdge({ candidate, baseline }: BothEdges, value: number): number {
+  const knownOf = ({ bounds, known }: Edges) => Array.from(bounds).filter((_, i) => known[i] === 1);
+  const ours = new Set(knownOf(candidate));
+  const possible = knownOf(baseline).filter((edge) => edge > 0 && Number.isFinite(edge) && ours.has(edge));
   const far = (edge: number) => Math.abs(Math.log(edge / value));
   return possible.reduce((best, edge) => (far(edge) < far(best) ? edge : best), possible[0] ?? value);
 }

@@ -7,13 +7,7 @@ import type { ValueSides } from "@/core/compare/mix";
 import { asSeen, draws } from "@/core/compare/resample";
 import { intervalsOf, minutesOf, sharedMinutes } from "@/core/compare/side";
 import { quantile } from "@/core/histogram/quantile";
-import {
-  commonEdges,
-  compareCalls,
-  shapeOf,
-  sidesByValue,
-  tellingAttributes,
-} from "@/core/reading/comparing/comparedCalls";
+import { compareCalls, shapeOf, sidesByValue, tellingAttributes } from "@/core/reading/comparing/comparedCalls";
 import { predicate } from "@/core/reading/language/conditions";
 import { parseCondition } from "@/core/reading/language/parse";
 import { failedCondition } from "@/core/service/callMetrics";
@@ -145,12 +139,13 @@ export async function answerComparison(around: Surroundings, job: ComparisonJob)
   };
   const sides = { candidate: paired.candidate, baseline: paired.baseline };
   const fails = predicate(parseCondition(failed), {});
-  const edges = commonEdges(sides.candidate, sides.baseline);
+  const [ours, theirs] = [shapeOf(sides.candidate), shapeOf(sides.baseline)];
+  const edges = { candidate: ours.edges, baseline: theirs.edges };
   const held = new Set(hold.map(({ attribute }) => attribute));
   const attributes = job.brief
     ? []
     : tellingAttributes(sides.candidate, sides.baseline).filter((name) => !held.has(name));
-  const usual = quantile(shapeOf(sides.baseline), P95);
+  const usual = quantile(theirs.calls, P95);
   const slower = usual ? nearestEdge(edges, usual.value) : 0;
   const all = compareCalls(sides, edges, attributes, slower, fails);
   around.stillWanted();

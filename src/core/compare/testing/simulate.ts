@@ -124,6 +124,7 @@ export interface Simulated {
 function emptySide(edges: Float64Array, minutes: number): Side {
   return {
     edges,
+    known: new Uint8Array(edges.length).fill(1),
     logarithmic: edges === FINE,
     minutes,
     below: new Float64Array(edges.length * minutes),

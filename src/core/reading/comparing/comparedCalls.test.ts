@@ -1,9 +1,19 @@
 import fc from "fast-check";
+import { prepareDistributions } from "../../compare/distributions";
+import { asItIs, compareQuantile } from "../../compare/latency";
+import { draws } from "../../compare/resample";
 import { sum } from "../../compare/side";
 import { totalCount } from "../../histogram/quantile";
 import { emptyPointSet, type Layout } from "../../metric/model";
 import type { SourceSeries } from "../source";
-import { commonEdges, compareCalls, type SideSource, shapeOf, sidesByValue, tellingAttributes } from "./comparedCalls";
+import {
+  type BothSources,
+  compareCalls,
+  type SideSource,
+  shapeOf,
+  sidesByValue,
+  tellingAttributes,
+} from "./comparedCalls";
 
 const BOUNDS = [0.1, 0.2, 0.4, 0.8];
 const LAYOUT: Layout = { kind: "explicit", bounds: BOUNDS };
@@ -17,11 +27,12 @@ interface Made {
   host: string;
   code: number;
   counts: number[];
+  layout?: Layout;
 }
 
 /** A series that gets `counts` in every minute. */
-function series({ depot, route, host, code, counts }: Made): SourceSeries {
-  const set = emptyPointSet(LAYOUT, MINUTES + 1);
+function series({ depot, route, host, code, counts, layout = LAYOUT }: Made): SourceSeries {
+  const set = emptyPointSet(layout, MINUTES + 1);
   set.series.fill(1);
   set.flags.fill(8 | 16);
   for (let i = 0; i <= MINUTES; i++) {
@@ -54,6 +65,11 @@ function sideOf(all: Made[]): SideSource {
   };
 }
 
+const edgesOf = ({ candidate, baseline }: BothSources) => ({
+  candidate: shapeOf(candidate).edges,
+  baseline: shapeOf(baseline).edges,
+});
+
 const fails = ({ code }: Record<string, unknown>) => Number(code) >= 500;
 
 const CANDIDATE: Made[] = [
@@ -74,8 +90,8 @@ test("attributes tell what both sides share values of: not what only tells the s
 
 test("each call is counted once, slow and failed ones by their attributes", () => {
   const sides = { candidate: sideOf(CANDIDATE), baseline: sideOf(BASELINE) };
-  const edges = commonEdges(sides.candidate, sides.baseline);
-  expect(Array.from(edges)).toEqual([0, 0.1, 0.2, 0.4, 0.8, Number.POSITIVE_INFINITY]);
+  const edges = edgesOf(sides);
+  expect(Array.from(edges.candidate.bounds)).toEqual([0, 0.1, 0.2, 0.4, 0.8, Number.POSITIVE_INFINITY]);
   const found = compareCalls(sides, edges, ["route", "depot"], 0.4, fails);
   expect(sum(found.candidate.calls)).toBeCloseTo(23 * MINUTES, 9);
   expect(sum(found.candidate.failed)).toBeCloseTo(3 * MINUTES, 9);
@@ -103,7 +119,7 @@ test("the sides of an attribute's values add up to the whole, and so do tuples: 
       fc.array(one, { minLength: 1, maxLength: 8 }),
       (a, b) => {
         const sides = { candidate: sideOf(a), baseline: sideOf(b) };
-        const edges = commonEdges(sides.candidate, sides.baseline);
+        const edges = edgesOf(sides);
         const attributes = tellingAttributes(sides.candidate, sides.baseline);
         const found = compareCalls(sides, edges, attributes, 0.4, fails);
         const values = sidesByValue(sides, edges, "depot", fails);
@@ -118,10 +134,43 @@ test("the sides of an attribute's values add up to the whole, and so do tuples: 
             6,
           );
           expect(found.slow.reduce((total, one) => total + sum(one[which].hits), 0)).toBeCloseTo(slow, 6);
-          expect(totalCount(shapeOf(sides[which]))).toBeCloseTo(wanted, 6);
+          expect(totalCount(shapeOf(sides[which]).calls)).toBeCloseTo(wanted, 6);
         }
       },
     ),
     { numRuns: 60 },
   );
+});
+
+/** Calls spread evenly by their logarithm between 20 and 400 ms, in buckets with these bounds. */
+function spread(bounds: number[]): Made {
+  const below = (bound: number) => 4000 * Math.min(1, Math.max(0, Math.log(bound / 0.02) / Math.log(20)));
+  const counts = [...bounds, Number.POSITIVE_INFINITY].map(
+    (bound, i) => below(bound) - (i > 0 ? below(bounds[i - 1]) : 0),
+  );
+  return { depot: "Brindle", route: "/a", host: "x", code: 200, counts, layout: { kind: "explicit", bounds } };
+}
+
+test("a release that corrects its buckets is not slower by that, nor faster: what buckets leave open is told", async () => {
+  await prepareDistributions();
+  const fine = Array.from({ length: 60 }, (_, i) => 0.01 * 1.08 ** i);
+  const coarse = [0.05, 0.1, 0.25, 0.5, 1];
+  // On one side, or on both as instances with either layout serve beside each other.
+  const cases: [Made[], Made[]][] = [
+    [[spread(fine)], [spread(coarse)]],
+    [[spread(coarse)], [spread(fine)]],
+    [[spread(fine), { ...spread(coarse), host: "y" }], [spread(coarse)]],
+  ];
+  for (const [a, b] of cases) {
+    const sides = { candidate: sideOf(a), baseline: sideOf(b) };
+    const { candidate, baseline } = compareCalls(sides, edgesOf(sides), [], 0.25, fails);
+    const found = compareQuantile(asItIs(candidate), asItIs(baseline), 0.95, draws(MINUTES, 50, 1))!;
+    // The true p95 is 344 ms, in the coarse bucket from 250 to 500 ms; even in it, it would be 420 ms.
+    for (const { low, high } of [found.candidate, found.baseline]) {
+      expect(low).toBeLessThan(0.35);
+      expect(high).toBeGreaterThan(0.34);
+    }
+    expect(found.change.low).toBeLessThan(0);
+    expect(found.change.high).toBeGreaterThan(0);
+  }
 });

@@ -1,6 +1,6 @@
 import { OTHERS, type Tuple } from "../../compare/explain";
 import type { ValueSides } from "../../compare/mix";
-import { type Side, SideBuilder } from "../../compare/side";
+import { type Edges, type Side, SideBuilder } from "../../compare/side";
 import type { Interval } from "../../histogram/intervals";
 import { countUpTo, totalCount } from "../../histogram/quantile";
 import type { Attributes } from "../../metric/model";
@@ -74,18 +74,15 @@ export function tellingAttributes(candidate: SideSource, baseline: SideSource): 
   return told.sort((a, b) => a.values - b.values || a.name.localeCompare(b.name)).map(({ name }) => name);
 }
 
-/** The bounds between which both sides tell calls apart, rising. */
-export function commonEdges(candidate: SideSource, baseline: SideSource): Float64Array {
-  const members = [candidate, baseline].flatMap((side) => everySeries(side).members);
-  const { bounds, source } = candidate;
-  return distributionOf({ labels: {}, members }, makeCells(bounds.slice(0, 2), null), source.earliest).edges();
-}
-
-/** All calls of a side's minutes as intervals: the shape of its distribution. */
-export function shapeOf(side: SideSource): Interval[] {
+/**
+ * All calls of a side's minutes as intervals, and the bounds between which that side tells them apart: each side by its
+ * own, so that a release with other buckets is not taken for one that knows what it does not.
+ */
+export function shapeOf(side: SideSource): { calls: Interval[]; edges: Edges } {
   const { bounds, source } = side;
   const cells = makeCells(Float64Array.of(bounds[0], bounds[bounds.length - 1]), null);
-  return distributionOf(everySeries(side), cells, source.earliest).window() ?? [];
+  const distribution = distributionOf(everySeries(side), cells, source.earliest);
+  return { calls: distribution.window() ?? [], edges: distribution.edges() };
 }
 
 function groupKey(attributes: Attributes, names: readonly string[]): (string | null)[] {
@@ -152,6 +149,12 @@ export interface BothSources {
   baseline: SideSource;
 }
 
+/** Of each side the bounds between which it tells calls apart. */
+export interface BothEdges {
+  candidate: Edges;
+  baseline: Edges;
+}
+
 function tupleParts(minutes: number): Tuple["candidate"] {
   return { calls: new Float64Array(minutes), hits: new Float64Array(minutes) };
 }
@@ -189,7 +192,7 @@ class Tuples {
  */
 export function compareCalls(
   sides: BothSources,
-  edges: Float64Array,
+  edges: BothEdges,
   attributes: readonly string[],
   slower: number,
   fails: Predicate,
@@ -197,7 +200,7 @@ export function compareCalls(
   const names = affordable([sides.candidate, sides.baseline], attributes);
   const tuples = new Tuples(sides.candidate.bounds.length - 1);
   const readSide = (which: keyof BothSources): Side => {
-    const whole = new SideBuilder(edges, sides[which].bounds.length - 1);
+    const whole = new SideBuilder(edges[which], sides[which].bounds.length - 1);
     readPieces(sides[which], names, fails, (piece, minute, intervals) => {
       const { slow, failed } = tuples.of(piece.values);
       const calls = totalCount(intervals);
@@ -240,12 +243,7 @@ function readPieces(
 const MAX_VALUES = 40;
 
 /** The sides of each value of an attribute, the busiest first. @throws TooMuchError */
-export function sidesByValue(
-  sides: BothSources,
-  edges: Float64Array,
-  attribute: string,
-  fails: Predicate,
-): ValueSides[] {
+export function sidesByValue(sides: BothSources, edges: BothEdges, attribute: string, fails: Predicate): ValueSides[] {
   const minutes = sides.candidate.bounds.length - 1;
   const busy = new Map<string | null, number>();
   for (const side of [sides.candidate, sides.baseline]) {
@@ -256,10 +254,11 @@ export function sidesByValue(
   }
   const ordered = [...busy].sort((a, b) => b[1] - a[1]).map(([value]) => value);
   const apart = ordered.length > MAX_VALUES ? ordered.slice(0, MAX_VALUES - 1) : ordered;
-  const builders = () => new Map(apart.map((value) => [value as string | null, new SideBuilder(edges, minutes)]));
-  const built = { candidate: builders(), baseline: builders() };
+  const builders = (own: Edges) =>
+    new Map(apart.map((value) => [value as string | null, new SideBuilder(own, minutes)]));
+  const built = { candidate: builders(edges.candidate), baseline: builders(edges.baseline) };
   for (const which of ["candidate", "baseline"] as const) {
-    const others = apart.length < ordered.length ? new SideBuilder(edges, minutes) : null;
+    const others = apart.length < ordered.length ? new SideBuilder(edges[which], minutes) : null;
     readPieces(sides[which], [attribute], fails, ({ values, failed }, minute, intervals) => {
       const own = built[which].get(values[0]) ?? others;
       own?.add(minute, intervals, failed ? totalCount(intervals) : 0);
