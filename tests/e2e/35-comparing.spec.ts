@@ -261,7 +261,7 @@ test("every figure of the comparison is the one that was sent", async ({ page })
     await expect(line(page, "throughput")).toContainText(`${figures(callsOf(release) / 60)} /s`);
   const split = callsOf("2.1.0") / (callsOf("2.1.0") + callsOf("2.0.0"));
   await expect(line(page, "throughput")).toContainText("meant 33 %: as meant");
-  await expect(line(page, "throughput")).toContainText(`has ${ofAll(split)} of the calls`);
+  await expect(line(page, "throughput")).toContainText(`has ${ofAll(split)} of all calls`);
   await expect(page.getByText(`${LENGTH - LATER} minutes of each, side by side`)).toBeVisible();
 
   // What explains it: the bound is the bucket's nearest to the p95 of the baseline.

@@ -2,17 +2,22 @@ import { compareAlike, compareSides, tellingBounds, USUAL_TOLERANCES } from "./c
 import { prepareDistributions } from "./distributions";
 import { bothKnown, compareLevels } from "./levels";
 import { asSeen, draws } from "./resample";
-import { intervalsOf, sideOf, sum } from "./side";
+import { intervalsOf, type Side, sideOf, sum } from "./side";
 import { COARSE, LIVELY, MIXED, simulate, USUAL } from "./testing/simulate";
 
 beforeAll(prepareDistributions);
 
-const asked = { length: 60_000, tolerances: USUAL_TOLERANCES, meant: null, together: true };
+const asked = { length: 60_000, tolerances: USUAL_TOLERANCES, meant: null, all: null };
+const allOf = (one: Side, other: Side) => one.calls.map((calls, minute) => calls + other.calls[minute]);
 const about = (seed: number, parts: Partial<typeof USUAL>) => simulate({ ...USUAL, ...parts }, seed);
 
 test("figures are those of the minutes that were seen", () => {
   const { candidate, baseline } = about(1, { minutes: 20 });
-  const found = compareSides(candidate, baseline, draws(20, 100, 1), { ...asked, meant: 0.5 });
+  const found = compareSides(candidate, baseline, draws(20, 100, 1), {
+    ...asked,
+    meant: 0.5,
+    all: allOf(candidate, baseline),
+  });
   expect(found.calls).toEqual({ candidate: sum(candidate.calls), baseline: sum(baseline.calls) });
   expect(found.rates.candidate).toBeCloseTo(sum(candidate.calls) / 1200, 9);
   expect(found.latency.map(({ q }) => q)).toEqual([0.5, 0.95, 0.99]);
@@ -25,14 +30,18 @@ test("figures are those of the minutes that were seen", () => {
 
 test("what was meant of the traffic is told from what is", () => {
   const { candidate, baseline } = about(2, { minutes: 30, rates: { candidate: 29, baseline: 71 } });
-  const split = (meant: number | null) =>
-    compareSides(candidate, baseline, draws(30, 100, 1), { ...asked, meant }).split;
+  const all = allOf(candidate, baseline);
+  const split = (meant: number | null, others = all) =>
+    compareSides(candidate, baseline, draws(30, 100, 1), { ...asked, meant, all: others }).split;
   expect(split(0.2)?.verdict).toBe("more than meant");
   expect(split(0.5)?.verdict).toBe("less than meant");
   expect(split(0.29)?.verdict).toBe("as meant");
   expect(split(null)?.verdict).toBeNull();
-  const alone = compareSides(candidate, baseline, draws(30, 100, 1), { ...asked, together: false });
-  expect(alone.split).toBeNull();
+  // A third release serves as many calls as both: of all calls the candidate has half the part that it has of the two.
+  const third = all.map((calls) => 2 * calls);
+  expect(split(0.145, third)?.verdict).toBe("as meant");
+  expect(split(0.145, third)?.value).toBeCloseTo((split(0.29)?.value ?? 0) / 2, 9);
+  expect(compareSides(candidate, baseline, draws(30, 100, 1), asked).split).toBeNull();
 });
 
 test("what is missing is told in calls and time, and what no number of calls settles in bounds", () => {

@@ -112,14 +112,14 @@ export interface Comparison extends ToldCalls {
   rates: { candidate: number; baseline: number };
   /** How their rates differ, relative. */
   throughput: Told | null;
-  /** The candidate's part of the calls of both, where they served at the same time. */
+  /** The candidate's part of all calls of the service, where both served at the same time. */
   split: ToldSplit | null;
 }
 
 /**
  * @param length of a minute, which may be several, ms
  * @param meant the part of the traffic that the candidate is meant to have; null: nothing is meant
- * @param together whether both served at the same time
+ * @param all calls of all releases of the service, by minute; null where the two did not serve it at the same time
  */
 export function compareSides(
   candidate: Side,
@@ -129,8 +129,8 @@ export function compareSides(
     length,
     tolerances,
     meant,
-    together,
-  }: { length: number; tolerances: Tolerances; meant: number | null; together: boolean },
+    all,
+  }: { length: number; tolerances: Tolerances; meant: number | null; all: Float64Array | null },
 ): Comparison {
   const { minutes } = candidate;
   const time = minutes * length;
@@ -145,7 +145,7 @@ export function compareSides(
     latency: quantilesOf(asItIs(candidate), asItIs(baseline), samples, tolerances.latency, paced),
     failures: failed && toldFailures(failed, tolerances.failures, paced),
     throughput: rate?.relative ? told(rate.change, -1) : null,
-    split: together ? toldSplit(splitOf(candidate, baseline, samples), meant) : null,
+    split: all && toldSplit(splitOf(candidate.calls, all, samples), meant),
   };
 }
 

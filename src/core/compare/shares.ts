@@ -100,12 +100,16 @@ export function compareFailures(
   return { candidate: bounds(ours), baseline: bounds(theirs), change: newcombe(bounds(ours), bounds(theirs)) };
 }
 
-/** The part of all calls that the candidate had: the actual split of traffic. @returns null without calls */
-export function splitOf(candidate: Side, baseline: Side, samples: readonly Draw[]): Estimate | null {
-  const both = Float64Array.from(candidate.calls, (calls, minute) => calls + baseline.calls[minute]);
-  const seen = count(candidate.calls, both, asSeen(candidate.minutes));
+/**
+ * The part of a service's calls that a release had: the actual split of traffic.
+ *
+ * @param all calls of all releases, by minute
+ * @returns null without calls
+ */
+export function splitOf(calls: Float64Array, all: Float64Array, samples: readonly Draw[]): Estimate | null {
+  const seen = count(calls, all, asSeen(calls.length));
   if (seen.of <= 0) return null;
-  const shares = samples.map((draw) => count(candidate.calls, both, draw)).map(({ hits, of }) => hits / of);
-  const times = burst(alone(seen), variance(shares.filter(Number.isFinite)), candidate.minutes);
-  return wilson(seen.hits / times, seen.of / times, reach(candidate.minutes));
+  const shares = samples.map((draw) => count(calls, all, draw)).map(({ hits, of }) => hits / of);
+  const times = burst(alone(seen), variance(shares.filter(Number.isFinite)), calls.length);
+  return wilson(seen.hits / times, seen.of / times, reach(calls.length));
 }

@@ -215,7 +215,7 @@ describe("the report", () => {
     const text = reportOf(answer("depot", "Brindle"), "http://localhost/releases/two?kept=x");
     expect(text).toContain("# loans 2 against 1");
     expect(text).toContain("| p95 | 1 s | 1 s | +40 % | +30 % to any more | slower |");
-    expect(text).toContain("| split of traffic | 33 % | 67 % |  | 30 % to 36 % | meant 20 %: more than meant |");
+    expect(text).toContain("| part of all calls | 33 % |  |  | 30 % to 36 % | meant 20 %: more than meant |");
     expect(text).toContain("## What explains calls slower than 250 ms");
     expect(text).toContain("| depot = Brindle | +1.2 points | +1 points to +1.4 points | +1 points | +0.2 points |");
     expect(text).toContain("1970-01-01 00:00 to 1970-01-01 01:00 UTC");

@@ -109,9 +109,7 @@ export function reportOf(answer: ComparisonAnswer, address: string): string {
   if (found.split) {
     const { split } = found;
     const meant = split.meant === null ? "" : `meant ${percent(split.meant)}: ${split.verdict}`;
-    lines.push(
-      row("split of traffic", percent(split.value), percent(1 - split.value), "", bounds(split, percent), meant),
-    );
+    lines.push(row("part of all calls", percent(split.value), "", "", bounds(split, percent), meant));
   }
   for (const {
     name,

@@ -20,6 +20,8 @@ export interface Pairing {
   minute: number;
   candidate: SideSource;
   baseline: SideSource;
+  /** Calls of all releases of the service by minute; null where the two did not serve it at the same time. */
+  all: Float64Array | null;
 }
 
 /** Minutes at most: of longer windows, several are one. */
@@ -86,7 +88,14 @@ export async function pair(
   const itself = alike && sides.candidate.release === sides.baseline.release;
   const shared = itself ? [] : busy.filter((i) => theirs[i] > 0);
   if (shared.length >= LEAST_SHARED)
-    return { way: "side by side", pairing: "the minutes in which both had calls", minute, candidate, baseline };
+    return {
+      way: "side by side",
+      pairing: "the minutes in which both had calls",
+      minute,
+      candidate,
+      baseline,
+      all: alike ? countsOf(all, metric, bounds) : null,
+    };
   // One after the other: the candidate's own span, and one of equal length before it.
   const [first, after] = [busy[0], busy[busy.length - 1] + 1];
   const own = bounds.slice(first, after + 1);
@@ -97,6 +106,7 @@ export async function pair(
     minute,
     candidate: mine,
     baseline: { source, bounds: cut },
+    all: null,
   });
   for (let days = Math.max(1, Math.ceil((own[own.length - 1] - own[0]) / DAY)); days <= DAYS_BACK; days++) {
     const cut = own.map((bound) => bound - days * DAY);

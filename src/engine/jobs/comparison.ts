@@ -157,7 +157,7 @@ export async function answerComparison(around: Surroundings, job: ComparisonJob)
     length: paired.minute,
     tolerances: setting.tolerances,
     meant: hold.length === 0 ? (announcement(release)?.share ?? null) : null,
-    together: paired.way === "side by side" && !elsewhere,
+    all: paired.all && Float64Array.from(minutes, (minute) => paired.all![minute]),
   };
   const compared = compareSides(calls.candidate, calls.baseline, samples, asked);
   if (job.brief) return { ...answer, found: compared };

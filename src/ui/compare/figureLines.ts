@@ -92,7 +92,7 @@ function failureLine({ unit, tolerances, alike }: ComparisonAnswer, { failures }
 
 function trafficLine({ throughput, rates, split }: Found): Line {
   const rate = (value: number) => `${digits(value)} /s`;
-  const share = split ? `has ${percent(split.value)} of the calls of both (${reach(split, percent)})` : null;
+  const share = split ? `has ${percent(split.value)} of all calls (${reach(split, percent)})` : null;
   const odd = split?.verdict === "more than meant" || split?.verdict === "less than meant";
   return {
     name: "throughput",

@@ -75,7 +75,7 @@ export function timeComparison(): void {
   for (const draw of drawn.slice(0, DIRECT))
     for (const q of QUANTILES) for (const side of [candidate, baseline]) directly(side, draw, q);
   const direct = ((performance.now() - began) * RESAMPLES) / DIRECT;
-  const asked = { length: 60_000, tolerances: USUAL_TOLERANCES, meant: null, together: true };
+  const asked = { length: 60_000, tolerances: USUAL_TOLERANCES, meant: null, all: null };
   const fewer = drawn.slice(0, FEWER);
   began = performance.now();
   compareSides(candidate, baseline, drawn, asked);

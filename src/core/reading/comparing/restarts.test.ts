@@ -11,7 +11,7 @@ function series(instance: string, starts: readonly number[]) {
   for (let i = 0; i < 48; i++) {
     const at = (i + 1) / 4;
     set.timeMs[i] = ORIGIN + at * HOUR;
-    set.startMs[i] = ORIGIN + Math.max(...starts.filter((start) => start < at)) * HOUR;
+    set.startMs[i] = ORIGIN + Math.max(starts[0], ...starts.filter((start) => start < at)) * HOUR;
   }
   return { attributes: { "service.instance.id": instance }, parts: [set] };
 }
@@ -38,6 +38,16 @@ test("a count that begins anew is a process that did; series of one process begi
     side("cumulative", series("a", [-1, 7, 11]), series("a", [-0.5, 7.2]), series("b", [-3]), series("b", [-2])),
   );
   expect(found).toEqual({ count: 2, hours: 24 });
+});
+
+test("an instance that came late counts for the time that it ran, and not for the whole window", () => {
+  const late = series("late", [8, 10]);
+  const [set] = late.parts;
+  // Its points before it began are none.
+  for (let i = 0; i < 32; i++) set.startMs[i] = 0;
+  const found = restartsOf(side("cumulative", late));
+  expect(found?.count).toBe(1);
+  expect(found?.hours).toBeCloseTo(4, 9);
 });
 
 test("the first start of an instance is none, and differences have none to tell", () => {

@@ -7,7 +7,7 @@ import type { SideSource } from "./comparedCalls";
 export interface Restarts {
   /** Starts within the minutes that are compared, but for each instance's first. */
   count: number;
-  /** Hours of all instances together. */
+  /** Hours that instances reported for, all together. */
   hours: number;
 }
 
@@ -16,16 +16,27 @@ const HOUR = 3_600_000;
 /** Starts that lie nearer together are one: clients round, ms. */
 const SAME = 1000;
 
-/** The starts of a series' points within a span, the earliest first, each once. */
-function startsOf(parts: readonly PointSet[], from: number, to: number): number[] {
-  const found: number[] = [];
+/** What a series tells of the process that wrote it, within a span. */
+interface Told {
+  /** The starts of its points, the earliest first, each once. */
+  starts: number[];
+  first: number;
+  last: number;
+}
+
+function toldBy(parts: readonly PointSet[], from: number, to: number): Told | null {
+  const starts: number[] = [];
+  let [first, last] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
   for (const { startMs, timeMs, count } of parts)
     for (let row = 0; row < count; row++) {
-      const start = startMs[row];
-      if (start === 0 || timeMs[row] <= from || timeMs[row] > to) continue;
-      if (!found.some((other) => Math.abs(other - start) < SAME)) found.push(start);
+      const [start, time] = [startMs[row], timeMs[row]];
+      if (start === 0 || time <= from || time > to) continue;
+      // Since when it counts, it ran.
+      first = Math.min(first, Math.max(from, start));
+      last = Math.max(last, time);
+      if (!starts.some((other) => Math.abs(other - start) < SAME)) starts.push(start);
     }
-  return found.sort((a, b) => a - b);
+  return starts.length > 0 ? { starts: starts.sort((a, b) => a - b), first, last } : null;
 }
 
 /**
@@ -37,18 +48,26 @@ function startsOf(parts: readonly PointSet[], from: number, to: number): number[
  */
 export function restartsOf({ source, bounds }: SideSource): Restarts | null {
   const [from, to] = [bounds[0], bounds[bounds.length - 1]];
-  const byInstance = new Map<string, number>();
+  const byInstance = new Map<string, { again: number; first: number; last: number }>();
   for (const { identity, series } of source.metrics) {
     if (identity.temporality !== "cumulative") continue;
     for (const { attributes, parts } of series) {
-      const starts = startsOf(parts, from, to);
-      if (starts.length === 0) continue;
-      const again = starts.slice(1).filter((start) => start > from).length;
+      const told = toldBy(parts, from, to);
+      if (!told) continue;
+      const again = told.starts.slice(1).filter((start) => start > from).length;
       const { instance } = originOf(attributes);
-      byInstance.set(instance, Math.max(byInstance.get(instance) ?? 0, again));
+      const known = byInstance.get(instance) ?? { again: 0, first: told.first, last: told.last };
+      byInstance.set(instance, {
+        again: Math.max(known.again, again),
+        first: Math.min(known.first, told.first),
+        last: Math.max(known.last, told.last),
+      });
     }
   }
-  if (byInstance.size === 0) return null;
-  const count = [...byInstance.values()].reduce((total, one) => total + one, 0);
-  return { count, hours: (byInstance.size * (to - from)) / HOUR };
+  const all = [...byInstance.values()];
+  if (all.length === 0) return null;
+  return {
+    count: all.reduce((total, { again }) => total + again, 0),
+    hours: all.reduce((total, { first, last }) => total + last - first, 0) / HOUR,
+  };
 }
