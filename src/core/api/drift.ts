@@ -9,7 +9,10 @@ export const driftShift = z.object({
   at: z.number().meta({ description: "When the new level began, by the hour." }),
   change: z.number().meta({ description: "Relative; of errors a difference of parts of 1." }),
   release: z.string().nullable().meta({ description: "The release that began then; null: nothing was released." }),
-  serving: z.string().nullable().meta({ description: "The release that had most calls then." }),
+  serving: z
+    .string()
+    .nullable()
+    .meta({ description: "A release that served then: of several, the one that had for longest." }),
   cause: z.string().nullable().meta({ description: "Where it comes from most." }),
 });
 export type DriftShift = z.infer<typeof driftShift>;

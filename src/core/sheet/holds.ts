@@ -1,13 +1,7 @@
 import { parseReading } from "../reading/language/parse";
 import { printReading } from "../reading/language/print";
-import {
-  type Condition,
-  canonicalAttribute,
-  type Expression,
-  type MeasureNode,
-  ReadingError,
-  shortAttribute,
-} from "../reading/language/tree";
+import { type Condition, canonicalAttribute, ReadingError, shortAttribute } from "../reading/language/tree";
+import { withTests } from "../reading/language/within";
 
 /** Values that a whole sheet is held to, or that are left out of it: a test more on every reading that can have it. */
 
@@ -28,12 +22,6 @@ function testOf({ attribute, value, only }: Hold): Condition {
   };
 }
 
-function inMeasures(node: Expression, each: (measure: MeasureNode) => MeasureNode): Expression {
-  if (node.type === "measure") return each(node);
-  if (node.type === "number") return node;
-  return { ...node, left: inMeasures(node.left, each), right: inMeasures(node.right, each) };
-}
-
 /**
  * A reading with the tests of holds; the same where none of them is about a metric that it reads, or where it is not
  * understood.
@@ -49,17 +37,12 @@ export function heldReading(
   try {
     const tree = parseReading(text);
     let held = false;
-    const expression = inMeasures(tree.expression, (measure) => {
-      let { where } = measure;
-      for (const hold of holds) {
-        if (!has(measure.metric, canonicalAttribute(hold.attribute))) continue;
-        held = true;
-        const test = testOf(hold);
-        where = where ? { type: "and", left: where, right: test } : test;
-      }
-      return { ...measure, where };
+    const narrowed = withTests(tree, ({ metric }) => {
+      const own = holds.filter(({ attribute }) => has(metric, canonicalAttribute(attribute)));
+      held ||= own.length > 0;
+      return own.map(testOf);
     });
-    return held ? printReading({ ...tree, expression }) : text;
+    return held ? printReading(narrowed) : text;
   } catch (error) {
     if (error instanceof ReadingError) return text;
     throw error;

@@ -1,5 +1,6 @@
+import type { HeldValue } from "@/core/api/held";
 import { parseReading } from "@/core/reading/language/parse";
-import { attributeText, metricText, quoteText, serviceTests } from "@/core/reading/language/quote";
+import { metricText, serviceTests, valueTest } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
 import { evaluateMeasure } from "@/core/reading/measure";
 import type { ServicePlace } from "@/core/reading/result";
@@ -9,27 +10,18 @@ import type { Loader } from "../load";
 
 /** Reads the calls of services for comparisons. */
 
-/** A value that calls must have; null: calls without the attribute. */
-export interface Held {
-  attribute: string;
-  value: string | null;
-}
-
-function heldTest({ attribute, value }: Held): string {
-  return value === null
-    ? `${attributeText(attribute)} is missing`
-    : `${attributeText(attribute)} is ${quoteText(value)}`;
-}
-
 /** The calls of a service over a span, cut at bounds. */
 export function callsOf(
   loader: Loader,
   metric: string,
   { service, environment }: ServicePlace,
-  hold: readonly Held[],
+  hold: readonly HeldValue[],
   bounds: Float64Array,
 ): Promise<Source> {
-  const tests = [serviceTests(service, environment), ...hold.map(heldTest)].join(" and ");
+  const tests = [
+    serviceTests(service, environment),
+    ...hold.map(({ attribute, value }) => valueTest(attribute, value)),
+  ].join(" and ");
   const node = parseReading(`p50 of ${metricText(metric)} where ${tests}`).expression as MeasureNode;
   return loader.source(node, bounds[0], bounds[bounds.length - 1], bounds);
 }

@@ -1,4 +1,5 @@
 import type { ComparisonAnswer } from "@/core/api/comparison";
+import type { HeldValue } from "@/core/api/held";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
@@ -7,7 +8,7 @@ import type { Source } from "@/core/reading/source";
 import { HOUR, MINUTE } from "@/core/window/lengths";
 import { defaultStep } from "@/core/window/steps";
 import type { Loader } from "../load";
-import { callsOf, type Held, ofRelease, settledOf } from "./calls";
+import { callsOf, ofRelease, settledOf } from "./calls";
 import type { ReleasePlace } from "./pairing";
 
 /** How both releases did from the start of their stays on. */
@@ -46,7 +47,7 @@ export async function coursesOf(
   metric: string,
   failed: string,
   sides: { candidate: ReleasePlace; baseline: ReleasePlace },
-  hold: readonly Held[],
+  hold: readonly HeldValue[],
   starts: { candidate: number; baseline: number; until: number },
 ): Promise<ComparisonAnswer["courses"]> {
   const length = Math.min(LONGEST, starts.until - starts.candidate);

@@ -1,9 +1,10 @@
+import type { HeldValue } from "@/core/api/held";
 import type { SideSource } from "@/core/reading/comparing/comparedCalls";
 import type { ServicePlace } from "@/core/reading/result";
 import type { Source } from "@/core/reading/source";
 import { DAY, MINUTE } from "@/core/window/lengths";
 import type { Loader } from "../load";
-import { callsOf, countsOf, type Held, ofRelease, settledOf } from "./calls";
+import { callsOf, countsOf, ofRelease, settledOf } from "./calls";
 
 /** Which minutes of two releases are held against each other. */
 
@@ -63,7 +64,7 @@ export async function pair(
   loader: Loader,
   metric: string,
   sides: { candidate: ReleasePlace; baseline: ReleasePlace },
-  hold: readonly Held[],
+  hold: readonly HeldValue[],
   { from, to }: { from: number; to: number },
   baselineLastAt: number,
 ): Promise<Pairing | null> {

@@ -1,4 +1,5 @@
 import type { ComparisonAnswer, SideAnswer } from "@/core/api/comparison";
+import type { HeldValue } from "@/core/api/held";
 import { compareAlike, compareSides } from "@/core/compare/comparison";
 import { distanceOf } from "@/core/compare/distance";
 import { prepareDistributions } from "@/core/compare/distributions";
@@ -11,10 +12,10 @@ import { compareCalls, shapeOf, sidesByValue, tellingAttributes } from "@/core/r
 import { predicate } from "@/core/reading/language/conditions";
 import { parseCondition } from "@/core/reading/language/parse";
 import { failedCondition } from "@/core/service/callMetrics";
-import type { Held } from "../comparison/calls";
+import { announcementsOf } from "@/store/releases/announcements";
+import { ladderSettingOf } from "@/store/releases/ladderSettings";
 import { baselineFor, type HeardRelease } from "../comparison/chooseBaseline";
 import { coursesOf } from "../comparison/courses";
-import { announcedReleases, settingOf } from "../comparison/known";
 import { measuresOf } from "../comparison/measures";
 import { type Pairing, pair, type ReleasePlace } from "../comparison/pairing";
 import {
@@ -43,7 +44,7 @@ export interface ComparisonJob extends ReleasePlace {
   to: number;
   zone: string;
   /** Only calls with these values. */
-  hold: Held[];
+  hold: HeldValue[];
   /** The attribute to look at; "" lets the engine choose. */
   by: string;
   /** Whether the figures of latency and failures are all that is wanted. */
@@ -67,7 +68,7 @@ async function heardIn({ client }: Surroundings, service: string, environment: s
 export async function answerComparison(around: Surroundings, job: ComparisonJob): Promise<Answer> {
   const { client } = around;
   const { service, environment, release, from, to, hold } = job;
-  const setting = await settingOf(client, service, environment);
+  const setting = await ladderSettingOf(client, service, environment);
   const found = await callMetrics(client, service, environment);
   const metric =
     [job.metric, setting.metric].map((name) => found.find((one) => one.name === name)).find(Boolean) ?? found[0];
@@ -87,7 +88,7 @@ export async function answerComparison(around: Surroundings, job: ComparisonJob)
     ? (heardThere.find((one) => one.release === (job.against || release)) ?? heardThere[0] ?? null)
     : baselineFor(heard, release, job.against || setting.against);
   const baseline = chosen && { ...other, release: chosen.release };
-  const announced = await announcedReleases(client, service, environment);
+  const announced = await announcementsOf(client, service, environment);
   const announcement = (name: string) => announced.find((one) => one.release === name) ?? null;
   const sideAnswer = (
     place: ReleasePlace,

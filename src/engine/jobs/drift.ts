@@ -12,7 +12,7 @@ import { causeText } from "@/core/release/report";
 import type { LadderSetting } from "@/core/release/setting";
 import { failedCondition } from "@/core/service/callMetrics";
 import { DAY, HOUR } from "@/core/window/lengths";
-import { settingOf } from "../comparison/known";
+import { ladderSettingOf } from "@/store/releases/ladderSettings";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { unlessUnreadable } from "../unreadable";
@@ -151,7 +151,7 @@ export async function answerDrift(around: Surroundings, { service, environment, 
   const tests = serviceTests(service, environment);
   await prepareDistributions();
   const leak = await leakOf(loader, await metricNames(client, service, environment), tests, to);
-  const setting = await settingOf(client, service, environment);
+  const setting = await ladderSettingOf(client, service, environment);
   const found = await callMetrics(client, service, environment);
   const metric = found.find(({ name }) => name === setting.metric) ?? found[0];
   if (!metric) return { from, to, shifts: [], slopes: [], leak };

@@ -13,8 +13,9 @@ import type { LadderSetting } from "@/core/release/setting";
 import { failedCondition } from "@/core/service/callMetrics";
 import { MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
+import { announcementsOf } from "@/store/releases/announcements";
+import { ladderSettingOf } from "@/store/releases/ladderSettings";
 import { baselineFor } from "../comparison/chooseBaseline";
-import { announcedReleases, settingOf } from "../comparison/known";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { unlessUnreadable } from "../unreadable";
@@ -62,13 +63,13 @@ async function readColumns(
 export async function answerLadder(around: Surroundings, job: LadderJob): Promise<LadderAnswer> {
   const { client } = around;
   const { service, environment, from, to, zone } = job;
-  const setting = await settingOf(client, service, environment);
+  const setting = await ladderSettingOf(client, service, environment);
   const found = await callMetrics(client, service, environment);
   const chosen =
     [job.metric, setting.metric].map((name) => found.find((one) => one.name === name)).find(Boolean) ?? found[0];
   const every = defaultStep(from, to, 60_000);
   const heard = await releasesSeen(client, service, environment);
-  const announced = await announcedReleases(client, service, environment);
+  const announced = await announcementsOf(client, service, environment);
   const metrics = found.map(({ name }) => name);
   const common = { service, environment, metrics, from, to, every, heard, announced, setting };
   if (!chosen)

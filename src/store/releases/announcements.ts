@@ -75,7 +75,11 @@ async function forgetOldest(pool: pg.Pool): Promise<void> {
 const MAX = 200;
 
 /** The announced releases of a service, the latest first. */
-export function announcementsOf(pool: pg.Pool, service: string, environment: string): Promise<Announcement[]> {
+export function announcementsOf(
+  pool: pg.Pool | pg.PoolClient,
+  service: string,
+  environment: string,
+): Promise<Announcement[]> {
   return drizzle(pool)
     .select(COLUMNS)
     .from(announcement)

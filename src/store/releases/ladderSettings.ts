@@ -1,7 +1,7 @@
 import { and, eq } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
-import type { LadderSetting } from "@/core/release/setting";
+import { type LadderSetting, ladderSetting as schema, USUAL_SETTING } from "@/core/release/setting";
 import { ladderSetting } from "../schema";
 
 /** How teams look at the releases of their services. */
@@ -12,9 +12,9 @@ interface KeptSetting {
   changedAt: number;
 }
 
-/** @returns null where nobody chose anything */
+/** @returns null where nobody chose anything, or what is kept is not understood any more */
 export async function findLadderSetting(
-  pool: pg.Pool,
+  pool: pg.Pool | pg.PoolClient,
   service: string,
   environment: string,
 ): Promise<KeptSetting | null> {
@@ -23,7 +23,17 @@ export async function findLadderSetting(
     .select({ content, changedBy, changedAt })
     .from(ladderSetting)
     .where(and(eq(ladderSetting.service, service), eq(ladderSetting.environment, environment)));
-  return found ?? null;
+  const parsed = schema.safeParse(found?.content);
+  return found && parsed.success ? { ...found, content: parsed.data } : null;
+}
+
+/** How a service's releases are looked at; as usual where nobody said otherwise. */
+export async function ladderSettingOf(
+  client: pg.Pool | pg.PoolClient,
+  service: string,
+  environment: string,
+): Promise<LadderSetting> {
+  return (await findLadderSetting(client, service, environment))?.content ?? USUAL_SETTING;
 }
 
 export async function setLadderSetting(

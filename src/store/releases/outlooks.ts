@@ -88,14 +88,15 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
      reports AS (
        SELECT r.service, r.environment, min(a.first_at)::float8 AS "beganAt", max(a.last_at)::float8 AS "reportedAt",
          (array_agg(a.every ORDER BY a.last_at DESC))[1] AS every
-       FROM activity a JOIN resource r ON r.id = a.resource_id WHERE a.last_at > $3 GROUP BY 1, 2)
+       FROM activity a JOIN resource r ON r.id = a.resource_id WHERE a.last_at > $3 GROUP BY 1, 2),
+     open_findings AS (SELECT service, environment, count(*) AS count FROM finding WHERE ended_at IS NULL GROUP BY 1, 2)
      SELECT h.service, h.environment, h.version, h.first AS "firstAt", h.last AS "lastAt",
        o.at::float8 AS "lookedAt", o.content AS outlook,
        (SELECT coalesce(json_agg(json_build_object('release', l.version, 'at', l.first_at) ORDER BY l.first_at DESC), '[]')
         FROM (SELECT version, first_at FROM release l WHERE l.service = h.service AND l.environment = h.environment
               AND l.version <> '' AND l.first_at > $3 ORDER BY first_at DESC LIMIT 20) l) AS lately,
        d.content AS drift, p."beganAt", p."reportedAt", p.every,
-       (SELECT count(*) FROM finding f WHERE f.service = h.service AND f.ended_at IS NULL
+       (SELECT coalesce(sum(f.count), 0) FROM open_findings f WHERE f.service = h.service
           AND f.environment IN ('', h.environment))::int AS findings,
        ARRAY(SELECT a.version FROM announcement a WHERE a.service = h.service AND a.environment = h.environment
           AND a.at > $3 AND NOT EXISTS (SELECT FROM release r WHERE r.service = a.service

@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { ComparisonAnswer, SideAnswer } from "@/core/api/comparison";
 import type { HeldValue } from "@/core/api/held";
-import { attributeText, metricText, quoteText, serviceTests } from "@/core/reading/language/quote";
+import { metricText, quoteText, serviceTests, valueTest } from "@/core/reading/language/quote";
 import { inASentence } from "@/core/release/says";
 import type { ServicePlace } from "@/core/service/sections";
 import { useCarried } from "../frame/navigation";
@@ -34,9 +34,7 @@ import { Values } from "./values";
 /** The address at which what is compared is read on, by release. */
 function readOnAddress(answer: ComparisonAnswer, carried: string): string {
   const { metric, candidate, baseline, hold } = answer;
-  const tests = hold.map(({ attribute, value }) =>
-    value === null ? `${attributeText(attribute)} is missing` : `${attributeText(attribute)} is ${quoteText(value)}`,
-  );
+  const tests = hold.map(({ attribute, value }) => valueTest(attribute, value));
   const releases = [candidate, baseline!].map(({ release }) => quoteText(release)).join(", ");
   const where = [serviceTests(candidate.service, candidate.environment), `release is one of (${releases})`, ...tests];
   const parameters = new URLSearchParams(carried);

@@ -1,5 +1,6 @@
 import type { ComparisonAnswer } from "@/core/api/comparison";
 import { digits, formatValue } from "@/core/unit/format";
+import { axisTicks } from "../chart/logAxis";
 
 /** Both distributions over each other, and where calls went. */
 
@@ -8,18 +9,6 @@ const HEIGHT = 120;
 const BELOW = 34;
 /** Room for half of a tick's name. */
 const EDGE = 26;
-
-/** Ticks of a logarithmic axis: 1, 2.5 and 5 of each power of ten. */
-function ticksOf(axis: readonly number[]): number[] {
-  const [low, high] = [axis[0], axis[axis.length - 1]];
-  const found: number[] = [];
-  for (let power = Math.floor(Math.log10(low)); power <= Math.log10(high); power++)
-    for (const factor of [1, 2.5, 5]) {
-      const value = factor * 10 ** power;
-      if (value > low * 1.05 && value < high * 0.95) found.push(value);
-    }
-  return found;
-}
 
 function outline(shares: readonly number[], top: number): string {
   const step = WIDTH / Math.max(1, shares.length);
@@ -36,8 +25,7 @@ export function Shape({ answer }: { answer: ComparisonAnswer }) {
   const apart = shape.candidate.map((share, i) => share - shape.baseline[i]);
   const most = Math.max(1e-12, ...apart.map(Math.abs));
   const step = WIDTH / apart.length;
-  const x = (value: number) => (Math.log(value / axis[0]) / Math.log(axis[axis.length - 1] / axis[0])) * WIDTH;
-  const ticks = ticksOf(axis).filter((value) => x(value) > EDGE && x(value) < WIDTH - EDGE);
+  const ticks = axisTicks(axis, WIDTH).filter(({ x }) => x > EDGE);
   const says = distance
     ? `${digits(distance.greatest * 100)} % of calls lie on another side of ${formatValue(distance.at, unit)}; on average they moved by ${formatValue(distance.moved, unit)}`
     : "";
@@ -71,10 +59,10 @@ export function Shape({ answer }: { answer: ComparisonAnswer }) {
         ))}
         <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} stroke="var(--color-base-300)" />
         <line x1={0} x2={WIDTH} y1={HEIGHT + BELOW / 2} y2={HEIGHT + BELOW / 2} stroke="var(--color-base-300)" />
-        {ticks.map((value) => (
+        {ticks.map(({ value, x }) => (
           <text
             key={value}
-            x={x(value)}
+            x={x}
             y={HEIGHT + BELOW + 13}
             textAnchor="middle"
             fontSize={11}

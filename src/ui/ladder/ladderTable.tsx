@@ -6,6 +6,7 @@ import { changeBetween } from "@/core/reading/change";
 import type { Percentile, Rung } from "@/core/reading/ladder";
 import { digits, formatValue } from "@/core/unit/format";
 import { ageStroke } from "../chart/colours";
+import { axisTicks } from "../chart/logAxis";
 import { Spark } from "../chart/spark";
 import { shortName } from "../frame/names";
 import { useCarried } from "../frame/navigation";
@@ -15,7 +16,7 @@ import { useWidth } from "../frame/width";
 import { comparisonAddress } from "../query/compared";
 import { Announced } from "./announced";
 import { ChangeCell } from "./changeCell";
-import { axisTicks, HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
+import { HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
 
 /** Characters of a release that its column has room for. */
 const MAX_RELEASE = 18;

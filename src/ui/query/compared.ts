@@ -8,6 +8,8 @@ import type { ComparedReleases } from "./questions";
 /** Between values that everything is held to. */
 export const HOLD_SEPARATOR = ";";
 
+const WITHIN = encodeURIComponent(HOLD_SEPARATOR);
+
 /** What an address compares a release by. */
 export function comparedIn(parameters: URLSearchParams, release: string): ComparedReleases {
   const text = (name: string) => parameters.get(name) ?? "";
@@ -18,7 +20,8 @@ export function comparedIn(parameters: URLSearchParams, release: string): Compar
     againstService: text("againstService"),
     againstEnvironment: parameters.get("againstEnvironment") ?? undefined,
     metric: text("metric"),
-    hold: hold === "" ? [] : hold.split(HOLD_SEPARATOR).map(heldFrom),
+    // A separator within a value is written as in addresses.
+    hold: hold === "" ? [] : hold.split(HOLD_SEPARATOR).map((one) => heldFrom(one.replaceAll(WITHIN, HOLD_SEPARATOR))),
     by: text("by"),
   };
 }

@@ -36,8 +36,15 @@ export function attributeText(attribute: string): string {
   return metricText(shortAttribute(attribute));
 }
 
+/** The test that keeps a reading to a value of an attribute; null: to what lacks it. */
+export function valueTest(attribute: string, value: string | null): string {
+  return value === null
+    ? `${attributeText(attribute)} is missing`
+    : `${attributeText(attribute)} is ${quoteText(value)}`;
+}
+
 /** The tests that keep a reading to one service. */
 export function serviceTests(service: string, environment: string): string {
-  const within = environment === "" ? "environment is missing" : `environment is ${quoteText(environment)}`;
-  return `service is ${quoteText(service)} and ${within}`;
+  const within = valueTest("deployment.environment.name", environment === "" ? null : environment);
+  return `${valueTest("service.name", service)} and ${within}`;
 }
