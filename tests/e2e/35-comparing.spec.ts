@@ -14,6 +14,9 @@ const LENGTH = 40;
 /** So many minutes after the first one, the candidate begins. */
 const LATER = 5;
 
+/** By. */
+const MEMORY: Record<string, number> = { "2.0.0": 1e8, "2.1.0": 1.38e8 };
+
 interface Combination {
   depot: string;
   route: string;
@@ -76,8 +79,10 @@ function requestOf(release: string, at: number): object {
       ],
     };
   });
+  const memory = { dataPoints: [{ timeUnixNano: `${at - 1000}000000`, asDouble: MEMORY[release] ?? 1e8 }] };
   const metrics = [
     { name: "http.server.request.duration", unit: "s", histogram: { aggregationTemporality: 1, dataPoints } },
+    { name: "process.memory.usage", unit: "By", gauge: memory },
   ];
   return { resourceMetrics: [{ resource, scopeMetrics: [{ scope: { name: "tannery" }, metrics }] }] };
 }
@@ -103,12 +108,21 @@ function command(...args: string[]): Promise<Ended> {
 type Chosen = (one: Combination) => boolean;
 const everything: Chosen = () => true;
 
-function quantile(release: string, q: number, chosen: Chosen = everything): number {
+/** Calls by bucket, each combination counted so many times. */
+function countsIn(release: string, chosen: Chosen, weight: (one: Combination) => number = () => 1): number[] {
   const sums = new Array<number>(BOUNDS.length + 1).fill(0);
   for (const one of combinations(release).filter(chosen))
     countsOf(one).forEach((count, i) => {
-      sums[i] += count;
+      sums[i] += weight(one) * count;
     });
+  return sums;
+}
+
+function quantile(release: string, q: number, chosen: Chosen = everything): number {
+  return quantileIn(countsIn(release, chosen), q);
+}
+
+function quantileIn(sums: readonly number[], q: number): number {
   const rank = q * sums.reduce((total, count) => total + count, 0);
   let below = 0;
   for (let i = 0; i < BOUNDS.length; i++) {
@@ -278,6 +292,66 @@ test("every figure of the comparison is the one that was sent", async ({ page })
   await expect(first).toContainText("Brindle");
   await expect(first).toContainText("/hides/{id}");
   await expect(first).toContainText(signed(partOf(bound, planted), "points"));
+});
+
+test("values, like for like, where calls lie and memory: each as worked out from what was sent", async ({ page }) => {
+  await page.goto(`${ADDRESS()}&by=depot`);
+  const failed: Chosen = ({ status }) => status === 500;
+  for (const depot of DEPOTS) {
+    const own: Chosen = (one) => one.depot === depot;
+    const row = page.getByRole("row").filter({ has: page.getByRole("rowheader", { name: depot, exact: true }) });
+    for (const release of ["2.1.0", "2.0.0"]) {
+      await expect(row).toContainText(ofAll(callsOf(release, own) / callsOf(release)));
+      await expect(row).toContainText(inMs(quantile(release, 0.95, own)));
+      await expect(row).toContainText(
+        ofAll(callsOf(release, (one) => own(one) && failed(one)) / callsOf(release, own)),
+      );
+    }
+  }
+  // Like for like: each depot as often as the baseline has it.
+  const weight = ({ depot }: Combination) => {
+    const own: Chosen = (one) => one.depot === depot;
+    return callsOf("2.0.0", own) / callsOf("2.1.0", own);
+  };
+  const alike = quantileIn(countsIn("2.1.0", everything, weight), 0.95) / quantile("2.0.0", 0.95) - 1;
+  await expect(page.getByRole("columnheader", { name: /Like for like/ })).toContainText("depot");
+  await expect(line(page, "p95").getByRole("cell").last()).toContainText(`${signed(alike, "%")}, slower`);
+  // Distances of the two distributions, by small steps.
+  const [ours, theirs] = ["2.1.0", "2.0.0"].map((release) => countsIn(release, everything));
+  const below = (counts: readonly number[], value: number) => {
+    const all = counts.reduce((total, count) => total + count, 0);
+    const inside = BOUNDS.findIndex((bound) => bound >= value - 1e-12);
+    const upTo = counts.slice(0, inside).reduce((total, count) => total + count, 0);
+    const low = inside === 0 ? 0 : BOUNDS[inside - 1];
+    return (upTo + (counts[inside] * (value - low)) / (BOUNDS[inside] - low)) / all;
+  };
+  const apart = BOUNDS.map((bound) => Math.abs(below(ours, bound) - below(theirs, bound)));
+  const greatest = Math.max(...apart);
+  const fine = 2e-5;
+  let moved = 0;
+  for (let value = fine / 2; value < BOUNDS[BOUNDS.length - 1]; value += fine)
+    moved += Math.abs(below(ours, value) - below(theirs, value)) * fine;
+  const shape = page.getByRole("region", { name: "Where calls lie" });
+  await expect(shape).toContainText(
+    `${ofAll(greatest)} of calls lie on another side of ${inMs(BOUNDS[apart.indexOf(greatest)])}; on average they moved by ${inMs(moved)}`,
+  );
+  const memory = line(page, "memory per instance");
+  await expect(memory).toContainText(`${figures(1.38e8 / 2 ** 20)} MiB`);
+  await expect(memory).toContainText(`${figures(1e8 / 2 ** 20)} MiB`);
+  await expect(memory).toContainText("+38 %");
+  await expect(memory).toContainText("more");
+});
+
+test("names that an address has to write otherwise are those that were sent", async () => {
+  const body = { service: "tannery/hides & co", version: "feature/x+1 100%", environment: "", share: 0.5 };
+  const headers = { "Content-Type": "application/json" };
+  const answer = await fetch(`${WEB}/api/releases`, { method: "POST", headers, body: JSON.stringify(body) });
+  expect(answer.status).toBe(200);
+  const place = `${encodeURIComponent(body.service)}/${encodeURIComponent(body.version)}`;
+  const verdict = await fetch(`${WEB}/api/releases/${place}/verdict`);
+  expect(verdict.status).toBe(200);
+  expect(await verdict.json()).toMatchObject({ service: body.service, release: body.version, heard: false });
+  expect((await fetch(`${WEB}/api/releases/a%00b/1/verdict`)).status).toBe(400);
 });
 
 test("the page is held to the cause, and let go again", async ({ page }) => {
