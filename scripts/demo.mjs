@@ -3,7 +3,7 @@ import path from "node:path";
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
-import { askedToStop, root, run } from "./lib/run.mjs";
+import { askedToStop, root, run, together } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
 /**
@@ -18,17 +18,19 @@ main(async () => {
   process.env.TIN_ENGINE_CACHE_MB ??= CACHE_MB;
   await endLeftovers();
   await ensureFree("web", "intake", "grpc");
-  await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
-  await ensureModules();
+  await together(
+    ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]),
+    ensureModules({ tests: false }),
+  );
   const { bundle, buildPages } = await import("./lib/build.mjs");
   const { accessLink, openDatabase, startSystem } = await import("./lib/system.mjs");
   const { Supervisor } = await import("./lib/supervisor.mjs");
   const database = await openDatabase();
   const family = new Supervisor(() => remember(family.children));
   try {
-    await bundle();
-    await buildPages();
-    await run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
+    const history = () =>
+      run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
+    await together(buildPages(), bundle().then(history));
     if (database.home) family.keepDatabase(database);
     step("Starting intake and pages");
     const env = await startSystem(family, {

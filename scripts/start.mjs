@@ -3,7 +3,7 @@ import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { PROCESSES, processesOf } from "./lib/programs.mjs";
-import { askedToStop, root } from "./lib/run.mjs";
+import { askedToStop, root, together } from "./lib/run.mjs";
 import { main, Stop, step } from "./lib/say.mjs";
 import { settingOf } from "./lib/settings.mjs";
 
@@ -37,16 +37,17 @@ main(async () => {
   await endLeftovers(list);
   const wanted = processesOf(kinds);
   await ensureFree(...wanted.flatMap((one) => one.ports));
-  await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
-  await ensureModules();
+  await together(
+    ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]),
+    ensureModules({ tests: false }),
+  );
   const { bundle, buildPages } = await import("./lib/build.mjs");
   const { accessLink, openDatabase, startSystem } = await import("./lib/system.mjs");
   const { Supervisor } = await import("./lib/supervisor.mjs");
   const database = await openDatabase(data);
   const supervisor = new Supervisor(() => remember(supervisor.children, list));
   try {
-    await bundle();
-    if (wanted.some(({ pages }) => pages)) await buildPages();
+    await together(bundle(), wanted.some(({ pages }) => pages) ? buildPages() : undefined);
     step(`Starting ${kinds.join(" and ")}`);
     if (database.home) supervisor.keepDatabase(database);
     const system = startSystem(supervisor, {

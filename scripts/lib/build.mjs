@@ -24,6 +24,8 @@ export async function bundle(names = PROGRAMS.map(({ name }) => name)) {
     format: "esm",
     packages: "external",
     sourcemap: true,
+    // Places are enough: the texts would stand in the memory of every thread.
+    sourcesContent: false,
     logLevel: "warning",
   });
   writeFileSync(path.join(root, ".build", "package.json"), '{ "type": "module" }\n');

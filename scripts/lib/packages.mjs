@@ -54,14 +54,25 @@ function hashOf(...files) {
   return hash.digest("hex");
 }
 
-/** Installs the npm packages of the lock where they are not there yet. */
-export async function ensureModules() {
+/** What the note of installed packages ends with where those for tests are left out. */
+const TO_RUN = " to run";
+
+/**
+ * Installs the npm packages of the lock where they are not there yet.
+ *
+ * @param tests whether tests and checks are to run as well: a quarter of the packages is for them only
+ */
+export async function ensureModules({ tests = true } = {}) {
   const mark = path.join(root, "node_modules", ".tin-ladder-lock");
   const wanted = hashOf("package.json", "package-lock.json");
-  if (existsSync(mark) && readFileSync(mark, "utf8") === wanted) return;
+  const there = existsSync(mark) ? readFileSync(mark, "utf8") : "";
+  if (there === wanted || (!tests && there === wanted + TO_RUN)) return;
+  // What somebody has installed to develop stays.
+  const all = tests || (existsSync(path.dirname(mark)) && !there.endsWith(TO_RUN));
   step("Installing npm packages");
-  // All of them, whatever NODE_ENV says: one folder serves a build, a start and the tests.
-  await run("npm", ["install", "--include=dev", "--no-audit", "--no-fund"], { quiet: true });
+  // Whatever NODE_ENV says.
+  const which = all ? "--include=dev" : "--omit=dev";
+  await run("npm", ["install", which, "--no-audit", "--no-fund"], { quiet: true });
   mkdirSync(path.dirname(mark), { recursive: true });
-  writeFileSync(mark, hashOf("package.json", "package-lock.json"));
+  writeFileSync(mark, hashOf("package.json", "package-lock.json") + (all ? "" : TO_RUN));
 }

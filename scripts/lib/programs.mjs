@@ -57,7 +57,8 @@ export const PROCESSES = [
     command: ({ webPort, dev }) =>
       dev
         ? ["node_modules/next/dist/bin/next", "dev", "-H", "127.0.0.1", "-p", String(webPort)]
-        : [HEAP, "--enable-source-maps", ".build/web.js"],
+        : // The maps of all pages are 200 MB that Node would keep; faults are told by the places of their sources all the same.
+          [HEAP, ".build/web.js"],
     ready: ({ webPort }) => `http://127.0.0.1:${webPort}/api/health`,
     says: ({ webPort }) => `Tin Ladder is at http://localhost:${webPort}`,
   },

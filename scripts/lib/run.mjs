@@ -29,6 +29,13 @@ export function run(command, args, { quiet = false, env = {}, cwd = root, input 
   });
 }
 
+/** Waits for works that go on side by side, also for the others where one fails: nothing is left behind that still runs. */
+export async function together(...works) {
+  const ended = await Promise.allSettled(works);
+  const failed = ended.find(({ status }) => status === "rejected");
+  if (failed) throw failed.reason;
+}
+
 /** Processes that belong to this script and end with it. */
 export class Family {
   children = [];
