@@ -1,4 +1,5 @@
 import { checkHouse } from "./lib/houseRules.mjs";
+import { checkLightPages } from "./lib/lightPages.mjs";
 import { ensureModules } from "./lib/packages.mjs";
 import { root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
@@ -29,6 +30,7 @@ export async function checkStructure() {
   await run(bin("depcruise"), ["--config", ".dependency-cruiser.cjs", "src", "--output-type", "err"]);
   step("Rules of the house");
   checkHouse();
+  await checkLightPages();
   step("Unused code");
   await run(bin("knip"), []);
 }

@@ -17,11 +17,12 @@ export const PAGES = [
 const READING = "p95 of http.server.request.duration by service";
 const QUIET = 700;
 
-/** Notes in the page when the first piece came, when the last skeleton went and when the last call was answered. */
+/** Notes in the page when the first piece came, when the last skeleton went and when anything of what it shows changed last. */
 function watch({ first }) {
-  const times = { first: null, skeleton: 0 };
+  const times = { first: null, skeleton: 0, changed: 0 };
   window.pageTimes = times;
-  const look = () => {
+  const look = (changes) => {
+    if (changes.some(({ target }) => target.closest?.("main"))) times.changed = performance.now();
     if (times.first === null && document.querySelector(first)) times.first = performance.now();
     if (document.querySelector("main .skeleton-bar, main [aria-label='Reading…']")) times.skeleton = performance.now();
   };
@@ -42,6 +43,9 @@ export async function openBrowser(browser, base, session) {
   return context;
 }
 
+/** Whether a request is for what the page shows. Code that comes in time changes the page; what is loaded for the next pages does not. */
+const isOfPage = (request) => request.resourceType() !== "script" && !request.headers()["next-router-prefetch"];
+
 /** Times of one page, ms from its beginning. @returns {{first: number, whole: number, calls: string[]}} */
 async function timePage(browser, base, page, { service, session }) {
   const context = await openBrowser(browser, base, session);
@@ -49,10 +53,12 @@ async function timePage(browser, base, page, { service, session }) {
   const calls = [];
   let open = 0;
   let last = Date.now();
+  let lastOfPage = Date.now();
   tab.on("request", () => open++);
   const over = (request) => {
     open--;
     last = Date.now();
+    if (isOfPage(request)) lastOfPage = last;
     if (request.url().includes("/api/")) calls.push(new URL(request.url()).pathname);
   };
   tab.on("requestfinished", over);
@@ -68,9 +74,10 @@ async function timePage(browser, base, page, { service, session }) {
     const times = await tab.evaluate(() => window.pageTimes).catch(() => null);
     const quiet = open <= 0 && Date.now() - last > QUIET;
     if ((times?.first && quiet) || Date.now() - began > 30_000) {
-      const whole = Math.max(last - began, times?.skeleton ?? 0, times?.first ?? 0);
+      const { first, skeleton, changed } = times ?? { first: Number.NaN, skeleton: 0, changed: 0 };
+      const whole = Math.max(lastOfPage - began, skeleton, changed);
       await context.close();
-      return { first: times?.first ?? Number.NaN, whole, calls };
+      return { first: first ?? Number.NaN, whole, calls };
     }
   }
 }
