@@ -2,6 +2,7 @@ import { createHash, randomBytes } from "node:crypto";
 import pino from "pino";
 import { setting } from "@/core/settings/environment";
 import { MINUTE } from "@/core/window/lengths";
+import { withSourcePlaces } from "./sourcePlaces";
 
 /** What is not the asker's mistake: told apart, and written down once. */
 
@@ -53,6 +54,9 @@ export function noteFault(error: unknown, about: Record<string, unknown>): strin
   const id = before?.id ?? randomBytes(4).toString("hex");
   if (known.size >= MAX_KNOWN) known.clear();
   known.set(key, { id, at: now });
-  log.error({ fault: id, ...about, stack }, error instanceof Error ? error.message : String(error));
+  log.error(
+    { fault: id, ...about, stack: withSourcePlaces(stack) },
+    error instanceof Error ? error.message : String(error),
+  );
   return id;
 }

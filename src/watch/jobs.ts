@@ -17,8 +17,8 @@ interface Rounds<T extends "outlook" | "drift"> {
   type: T;
   due: (pool: pg.Pool, now: number) => Promise<ServiceToLookAt[]>;
   note: (pool: pg.Pool, place: ServiceToLookAt, at: number, found: Answers[T]) => Promise<void>;
-  /** What is noted of a service that cannot be looked at: nothing, until it is its turn again. */
-  nothing: (at: number) => Answers[T];
+  /** What is noted of a service that cannot be looked at: why, until it is its turn again. */
+  nothing: (at: number, problem: string) => Answers[T];
 }
 
 /** Longest that a service is looked at, ms: the others have their turn. */
@@ -29,10 +29,11 @@ async function look<T extends "outlook" | "drift">(
   type: T,
   place: ServiceToLookAt,
   now: number,
+  run: typeof runJob,
 ): Promise<Outcome<Answers[T]>> {
   const signal = AbortSignal.timeout(LONGEST);
   try {
-    return await runJob<T>({ type, ...place, now } as Extract<Job, { type: T }>, signal);
+    return await run<T>({ type, ...place, now } as Extract<Job, { type: T }>, signal);
   } catch (error) {
     if (!signal.aborted) throw error;
     const detail = `looking at it takes longer than ${LONGEST / 1000} s`;
@@ -40,9 +41,11 @@ async function look<T extends "outlook" | "drift">(
   }
 }
 
-function rounds<T extends "outlook" | "drift">(
-  log: Logger,
+/** One round over the services whose turn it is. @param run answers a job of the engine */
+export function rounds<T extends "outlook" | "drift">(
+  log: Pick<Logger, "warn">,
   { type, due, note, nothing }: Rounds<T>,
+  run: typeof runJob = runJob,
 ): BackgroundJob["pass"] {
   return async (pool, now, stopped) => {
     const places = await due(pool, now);
@@ -50,11 +53,11 @@ function rounds<T extends "outlook" | "drift">(
     for (const place of places) {
       if (stopped()) break;
       const at = Date.now();
-      const outcome = await look(type, place, at);
+      const outcome = await look(type, place, at, run);
       // What was found before stands while the store is away.
       if (!outcome.ok && outcome.status === 503) throw new Error(outcome.problem.detail);
       if (!outcome.ok) log.warn({ ...place, type, problem: outcome.problem }, "a service could not be looked at");
-      await note(pool, place, at, outcome.ok ? outcome.value : nothing(at));
+      await note(pool, place, at, outcome.ok ? outcome.value : nothing(at, outcome.problem.detail));
       done++;
     }
     return { done, backlog: places.length - done, waitingSince: null };
@@ -75,7 +78,7 @@ export function watching(log: Logger): BackgroundJob[] {
         type: "outlook",
         due: servicesDue,
         note: noteOutlook,
-        nothing: (at) => ({ ...NO_OUTLOOK, from: at - DAY, to: at }),
+        nothing: (at, problem) => ({ ...NO_OUTLOOK, from: at - DAY, to: at, problem }),
       }),
     },
     {

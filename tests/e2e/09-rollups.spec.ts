@@ -1,5 +1,8 @@
 import { expect, test } from "@playwright/test";
 import pg from "pg";
+import { readByHour } from "../../src/engine/byHour";
+import { SeriesCache } from "../../src/engine/seriesCache";
+import { StripCache } from "../../src/engine/stripCache";
 import { runJob } from "../../src/store/jobs/job";
 import { RETENTION } from "../../src/store/jobs/upkeep";
 import { AS_JSON, countOf, INTAKE, read, WEB } from "./helpers";
@@ -50,7 +53,8 @@ test("minutes and hours give the numbers of all points, and late points open the
   await commitCounters(pool, early, 40);
   const [from, to] = [start + 2 * HOUR, start + 6 * HOUR];
 
-  expect((await expectCounts("kiln.fired", early, from, to, "5m")).resolution).toBe("raw");
+  // From all points, or from minutes already where upkeep came by meanwhile.
+  await expectCounts("kiln.fired", early, from, to, "5m");
   await settle(pool);
   const levels = await stripsOf(pool, "kiln.fired");
   expect(levels.map(({ resolution, level }) => [resolution, level])).toEqual([
@@ -67,10 +71,46 @@ test("minutes and hours give the numbers of all points, and late points open the
   expect(split.resolutions).toEqual(["raw", "minute"]);
 
   await commitCounters(pool, late);
-  expect((await expectCounts("kiln.fired", counters, from, to, "1h")).resolutions).toContain("raw");
+  await expectCounts("kiln.fired", counters, from, to, "1h");
   await settle(pool);
   expect((await expectCounts("kiln.fired", counters, from, to, "1h")).resolutions).toEqual(["hour"]);
   expect((await expectCounts("kiln.fired", counters, from, to, "1m")).resolutions).toEqual(["minute"]);
+});
+
+test("days that are read a few at a time say hour by hour what counting by hand says, over gaps, before the first point and of what is rolled up", async () => {
+  const start = midnight(7);
+  const spans = [
+    [start + 30 * HOUR + 20 * MINUTE, start + 50 * HOUR],
+    // Over the seam of two pieces, after a day without a point, and counted from nothing again.
+    [start + 80 * HOUR, start + 101 * HOUR],
+  ];
+  const parts = spans.map(([from, to]) => uneven("kiln.glazed", from, to, ["north"])[0]);
+  for (const part of parts) await commitCounters(pool, [part], 3);
+  await settle(pool);
+  const late = uneven("kiln.glazed", start + 125 * HOUR, start + 128 * HOUR, ["north"])[0];
+  await commitCounters(pool, [late], 3);
+  const client = await pool.connect();
+  try {
+    const caches = { series: new SeriesCache(), strips: new StripCache(2 ** 24) };
+    const [counts, nothing, unreadable] = await readByHour(
+      { client, caches, stillWanted() {} },
+      ["count of kiln.glazed", 'count of kiln.glazed where wall is "south"', "count of kiln.unheard"],
+      { from: start, to: start + 135 * HOUR },
+    );
+    expect(counts.times).toEqual(Array.from({ length: 135 }, (_, hour) => start + hour * HOUR));
+    expect([...new Set([...nothing.values, ...unreadable.values])]).toEqual([null]);
+    for (const [hour, begin] of counts.times.entries()) {
+      const end = begin + HOUR;
+      const part = [...parts, late].find(({ points }) => points.at(-1)![0] > begin && points[0][0] < end);
+      // What was there at the first point was counted since its start.
+      const whole = part && { ...part, points: [[part.start, 0] as [number, number], ...part.points] };
+      const wanted = whole ? countAt(whole, end) - countAt(whole, begin) : null;
+      if (wanted === null) expect(counts.values[hour]).toBeNull();
+      else expect(counts.values[hour]).toBeCloseTo(wanted, 6);
+    }
+  } finally {
+    client.release();
+  }
 });
 
 test("several readings over one window are answered together", async () => {

@@ -18,7 +18,7 @@ export function queryObject(parameters: URLSearchParams): Record<string, unknown
 }
 
 /** A value as it stands in an address. One that is an object stands there as JSON: it may have no text of its own. */
-function textOf(value: unknown): string {
+export function textInAddress(value: unknown): string {
   return typeof value === "object" && value !== null ? JSON.stringify(value) : String(value);
 }
 
@@ -29,14 +29,14 @@ export function queryText(query: Readonly<Record<string, unknown>>): string {
     if (value === undefined || value === null) continue;
     if (key === "picks") {
       for (const [name, values] of Object.entries(value as Record<string, string[]>))
-        for (const one of [values].flat()) parameters.append(`pick.${name}`, textOf(one));
-    } else if (Array.isArray(value)) for (const one of value) parameters.append(key, textOf(one));
-    else parameters.append(key, textOf(value));
+        for (const one of [values].flat()) parameters.append(`pick.${name}`, textInAddress(one));
+    } else if (Array.isArray(value)) for (const one of value) parameters.append(key, textInAddress(one));
+    else parameters.append(key, textInAddress(value));
   }
   return parameters.toString();
 }
 
 /** A path with its parameters filled in. */
 export function filledPath(path: string, params: Readonly<Record<string, unknown>>): string {
-  return path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(textOf(params[name])));
+  return path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(textInAddress(params[name])));
 }

@@ -34,6 +34,7 @@ export const serviceOutlook = z.object({
     })
     .nullable()
     .meta({ description: "How the newest release does; null: there is nothing to hold it against." }),
+  problem: z.string().optional().meta({ description: "Why it could not be looked at, where it could not." }),
 });
 export type ServiceOutlook = z.infer<typeof serviceOutlook>;
 
@@ -57,5 +58,6 @@ export type HomeEntry = z.infer<typeof homeEntry>;
 
 export const homeAnswer = z.object({
   at: z.number(),
-  services: z.array(homeEntry).meta({ description: "The worst first." }),
+  services: z.array(homeEntry).meta({ description: "The worst first; of very many, the ones that were heard last." }),
+  all: z.number().meta({ description: "How many services there are." }),
 });

@@ -78,7 +78,8 @@ export const ladderAnswer = z.object({
   columnUnits: z.array(z.string()),
   times: z.array(z.number()),
   axis: z.array(z.number()).meta({ description: "Bounds of the bins, rising, in the metric's unit." }),
-  rungs: z.array(rung),
+  rungs: z.array(rung).meta({ description: "The newest, and those that serve at the end of the window." }),
+  older: z.number().meta({ description: "Rungs of older releases in this window, which are left out." }),
   recentFrom: z.number(),
   settledTo: z.number().nullable(),
 });

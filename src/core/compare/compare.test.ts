@@ -6,7 +6,7 @@ import { prepareDistributions } from "./distributions";
 import { asItIs, compareQuantile } from "./latency";
 import { likeForLike, partsOf, pooled, THE_REST, type ValueCounts } from "./mix";
 import { QuantileReader, valueAt } from "./quantileReader";
-import { asSeen, blockLength, draws } from "./resample";
+import { asSeen, blockLength, type Draw, draws, MinuteColumn } from "./resample";
 import { judgeRung } from "./rungs";
 import { reach } from "./sequence";
 import { compareFailures, newcombe, splitOf, wilson } from "./shares";
@@ -99,14 +99,38 @@ describe("quantiles", () => {
   });
 });
 
+/** The minutes of a sample one by one, as often as they are in it. */
+function minutesIn({ minutes, starts, length, rest }: Draw): number[] {
+  return [...starts].flatMap((start, i) =>
+    Array.from({ length: i === starts.length - 1 ? rest : length }, (_, k) => (start + k) % minutes),
+  );
+}
+
 describe("samples of minutes", () => {
+  test("are added up as if minute by minute", () => {
+    const column = fc.array(fc.integer({ min: 0, max: 1000 }), { minLength: 1, maxLength: 90 });
+    fc.assert(
+      fc.property(column, fc.nat(), (values, seed) => {
+        const added = new MinuteColumn(Float64Array.from(values));
+        for (const draw of [...draws(values.length, 3, seed), asSeen(values.length)]) {
+          const one = minutesIn(draw);
+          expect(one).toHaveLength(values.length);
+          expect(added.sum(draw)).toBe(one.reduce((total, minute) => total + values[minute], 0));
+        }
+      }),
+    );
+    expect(new MinuteColumn(new Float64Array(0)).sum(asSeen(0))).toBe(0);
+    expect(new MinuteColumn(new Float64Array(0)).sum(draws(0, 1, 1)[0])).toBe(0);
+  });
+
   test("have as many minutes as there were, in blocks, and the same ones for the same seed", () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 400 }), fc.nat(), (minutes, seed) => {
         const [one] = draws(minutes, 1, seed);
-        expect(sum(one.times)).toBe(minutes);
+        expect((one.starts.length - 1) * one.length + one.rest).toBe(minutes);
+        expect(one.rest).toBeGreaterThan(0);
         expect(draws(minutes, 1, seed)).toEqual([one]);
-        expect(one.minutes.every((minute) => minute >= 0 && minute < minutes)).toBe(true);
+        expect(one.starts.every((minute) => minute >= 0 && minute < minutes)).toBe(true);
       }),
     );
     expect([blockLength(3), blockLength(16), blockLength(24), blockLength(400)]).toEqual([1, 2, 3, 5]);
@@ -114,10 +138,7 @@ describe("samples of minutes", () => {
 
   test("each minute comes as often as any other", () => {
     const counts = new Float64Array(24);
-    for (const draw of draws(24, 4000, 7))
-      draw.minutes.forEach((minute, i) => {
-        counts[minute] += draw.times[i];
-      });
+    for (const draw of draws(24, 4000, 7)) for (const minute of minutesIn(draw)) counts[minute]++;
     for (const count of counts) expect(Math.abs(count / 4000 - 1)).toBeLessThan(0.1);
   });
 
@@ -138,6 +159,10 @@ describe("shares", () => {
     const found = newcombe(wilson(56, 70, 1.959963985), wilson(48, 80, 1.959963985));
     expect([found.value, found.low, found.high].map((one) => one.toFixed(4))).toEqual(["0.2000", "0.0524", "0.3339"]);
     expect(wilson(0, 0, 3)).toEqual({ value: 0, low: 0, high: 1 });
+    for (let of = 1; of < 300; of++) {
+      expect(wilson(0, of, 2.576).low).toBe(0);
+      expect(wilson(of, of, 2.576).high).toBe(1);
+    }
   });
 
   test("failures that come in bursts say less than as many that come by themselves", () => {

@@ -1,6 +1,6 @@
 import { asItIs, compareQuantile, type Estimate, type Weighed } from "./latency";
 import { compareLevels } from "./levels";
-import { likeForLike, pooled, type ValueSides } from "./mix";
+import { likeForLike, pooled, together, type ValueSides } from "./mix";
 import { asSeen, type Draw } from "./resample";
 import { compareFailures, splitOf } from "./shares";
 import { type Side, sum } from "./side";
@@ -188,10 +188,10 @@ export function compareAlike(
   );
   if (shared.length === 0) return null;
   const candidate = likeForLike(shared);
-  const theirs = shared.map(({ baseline }) => baseline);
-  const baseline: Weighed = { sides: theirs, weights: () => theirs.map(() => 1) };
+  const theirs = together(shared.map(({ baseline }) => baseline));
+  const baseline = asItIs(theirs);
   const calls = shared.reduce((total, { candidate: side }) => total + sum(side.calls), 0);
-  const time = theirs[0].minutes * length;
+  const time = theirs.minutes * length;
   const paced = { calls, pace: time > 0 ? calls / time : 0 };
   const failed = compareFailures(candidate, baseline, samples);
   return {

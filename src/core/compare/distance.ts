@@ -1,4 +1,3 @@
-import { asSeen } from "./resample";
 import { type Side, sum } from "./side";
 
 /** How far two distributions lie apart, whatever their percentiles say. */
@@ -15,12 +14,7 @@ export interface Distance {
 
 /** The share of a side's calls at or below a value: even between edges. */
 function shareBelow({ edges, minutes, below, logarithmic }: Side, total: number): (value: number) => number {
-  const { minutes: all } = asSeen(minutes);
-  const counts = Array.from(edges, (_, edge) => {
-    let count = 0;
-    for (const minute of all) count += below[edge * minutes + minute];
-    return count / total;
-  });
+  const counts = Array.from(edges, (_, edge) => sum(below.subarray(edge * minutes, (edge + 1) * minutes)) / total);
   return (value) => {
     let high = 0;
     while (high < edges.length && edges[high] < value) high++;

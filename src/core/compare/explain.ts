@@ -1,6 +1,6 @@
 import { type PartTotals, partOf, totalsOf, type ValueCounts } from "./mix";
 import { variance } from "./moments";
-import type { Draw } from "./resample";
+import { type Draw, MinuteColumn } from "./resample";
 import { reach, varianceOf } from "./sequence";
 
 /**
@@ -87,17 +87,18 @@ interface Sums {
   baseline: { calls: Float64Array; hits: Float64Array };
 }
 
-/** Sums over a sample of minutes, by tuple. */
-function sumsOf(tuples: readonly Tuple[], { minutes, times }: Draw): Sums {
-  const side = (of: "candidate" | "baseline", what: "calls" | "hits") =>
-    Float64Array.from(tuples, (tuple) => {
-      const column = tuple[of][what];
-      let total = 0;
-      for (let i = 0; i < minutes.length; i++) total += times[i] * column[minutes[i]];
-      return total;
-    });
-  const both = (of: "candidate" | "baseline") => ({ calls: side(of, "calls"), hits: side(of, "hits") });
-  return { candidate: both("candidate"), baseline: both("baseline") };
+/** Sums over samples of minutes, tuple by tuple. */
+function sumsOver(tuples: readonly Tuple[], samples: readonly Draw[]): Sums[] {
+  const none = () => ({ calls: new Float64Array(tuples.length), hits: new Float64Array(tuples.length) });
+  const sums = samples.map((): Sums => ({ candidate: none(), baseline: none() }));
+  // Column by column: its numbers are near at hand for all samples.
+  for (const side of ["candidate", "baseline"] as const)
+    for (const what of ["calls", "hits"] as const)
+      for (let i = 0; i < tuples.length; i++) {
+        const column = new MinuteColumn(tuples[i][side][what]);
+        for (let k = 0; k < samples.length; k++) sums[k][side][what][i] = column.sum(samples[k]);
+      }
+  return sums;
 }
 
 function countsIn(sums: Sums, members: readonly number[]): ValueCounts {
@@ -190,7 +191,7 @@ export function explain(
   seen: Draw,
   samples: readonly Draw[],
 ): Explanation | null {
-  const sums = sumsOf(tuples, seen);
+  const [sums] = sumsOver(tuples, [seen]);
   const everything = tuples.map((_, i) => i);
   const all = countsIn(sums, everything);
   const totals = totalsOf(all);
@@ -208,11 +209,8 @@ export function explain(
     .filter(({ counts, group }) => callsIn(counts) >= LEAST_CALLS && group.members.length < tuples.length)
     // A pair that says no more than one of its halves comes after it.
     .sort((a, b) => b.told - a.told || a.group.where.length - b.group.where.length);
-  const sampled = samples.map((draw) => {
-    const own = sumsOf(tuples, draw);
-    return { own, totals: totalsOf(countsIn(own, everything)) };
-  });
-  const z = reach(seen.minutes.length);
+  const sampled = sumsOver(tuples, samples).map((own) => ({ own, totals: totalsOf(countsIn(own, everything)) }));
+  const z = reach(seen.minutes);
   const withInterval = ({ where, members }: Group, counts: ValueCounts, tried: boolean) => {
     const { within, mix } = partOf(counts, totals);
     const part = within + mix;
@@ -227,7 +225,7 @@ export function explain(
         beyonds.push(beyondEven(some, drawn));
       }
     const least = byItself(counts, totals);
-    const error = (values: number[]) => z * Math.sqrt(varianceOf(least, variance(values), seen.minutes.length));
+    const error = (values: number[]) => z * Math.sqrt(varianceOf(least, variance(values), seen.minutes));
     const half = tried ? error(parts) : Number.POSITIVE_INFINITY;
     const cause: Cause = {
       where,

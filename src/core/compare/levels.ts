@@ -1,6 +1,6 @@
 import type { Estimate } from "./latency";
 import { variance } from "./moments";
-import type { Draw } from "./resample";
+import { type Draw, MinuteColumn } from "./resample";
 import { reach, varianceOf } from "./sequence";
 
 /** How a level (memory, a queue, a rate) of the candidate differs from the baseline's. */
@@ -11,15 +11,6 @@ export interface LevelChange {
   /** Relative where both are above zero: 0.1 is 10 % more; else the difference itself. */
   change: Estimate;
   relative: boolean;
-}
-
-function mean(values: Float64Array, { minutes, times }: Draw): number {
-  let [total, count] = [0, 0];
-  for (let i = 0; i < minutes.length; i++) {
-    total += times[i] * values[minutes[i]];
-    count += times[i];
-  }
-  return total / count;
 }
 
 /** Places at which both have a value. */
@@ -43,14 +34,14 @@ export function compareLevels(
 ): LevelChange | null {
   const minutes = candidate.length;
   if (minutes === 0) return null;
-  const [ours, theirs] = [mean(candidate, seen), mean(baseline, seen)];
+  const columns = [new MinuteColumn(candidate), new MinuteColumn(baseline)];
+  const means = (draw: Draw) => columns.map((column) => column.sum(draw) / draw.minutes);
+  const [ours, theirs] = means(seen);
   const relative = ours > 0 && theirs > 0;
-  const differs = (one: number, other: number) => (relative ? Math.log(one / other) : one - other);
-  const drawn = samples
-    .map((draw) => differs(mean(candidate, draw), mean(baseline, draw)))
-    .filter((value) => Number.isFinite(value));
+  const differs = ([one, other]: number[]) => (relative ? Math.log(one / other) : one - other);
+  const drawn = samples.map((draw) => differs(means(draw))).filter((value) => Number.isFinite(value));
   const half = reach(minutes) * Math.sqrt(varianceOf(0, variance(drawn), minutes));
-  const value = differs(ours, theirs);
+  const value = differs([ours, theirs]);
   const told = (by: number) => (relative ? Math.exp(by) - 1 : by);
   return {
     candidate: ours,

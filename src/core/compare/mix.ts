@@ -1,5 +1,5 @@
 import type { Weighed } from "./latency";
-import type { Draw } from "./resample";
+import { type Draw, MinuteColumn } from "./resample";
 import { type Side, sum } from "./side";
 
 /** Both sides of one value of an attribute. */
@@ -14,10 +14,14 @@ export interface ValueSides {
 const LEAST_CALLS = 50;
 export const THE_REST = "the rest";
 
-function together(sides: readonly Side[]): Side {
+/** Sides with the same edges as one. */
+export function together(sides: readonly Side[]): Side {
   const [first] = sides;
-  const add = (of: (side: Side) => Float64Array) =>
-    sides.map(of).reduce((total, own) => total.map((value, i) => value + own[i]), new Float64Array(of(first).length));
+  const add = (of: (side: Side) => Float64Array) => {
+    const total = new Float64Array(of(first).length);
+    for (const own of sides.map(of)) for (let i = 0; i < total.length; i++) total[i] += own[i];
+    return total;
+  };
   return {
     ...first,
     logarithmic: sides.every(({ logarithmic }) => logarithmic),
@@ -43,24 +47,32 @@ export function pooled(values: readonly ValueSides[]): ValueSides[] {
   ];
 }
 
-function callsIn({ calls }: Side, { minutes, times }: Draw): number {
-  let total = 0;
-  for (let i = 0; i < minutes.length; i++) total += times[i] * calls[minutes[i]];
-  return total;
-}
-
 /**
  * Like for like: the candidate's calls of each value counted as often as the baseline has them, so that a changed mix
  * changes nothing. What the baseline has none of is left out.
  */
 export function likeForLike(values: readonly ValueSides[]): Weighed {
+  const logarithmic = values.every(({ candidate }) => candidate.logarithmic);
+  const counts = values.map(({ candidate, baseline }) => ({
+    own: new MinuteColumn(candidate.calls),
+    wanted: new MinuteColumn(baseline.calls),
+  }));
+  const known = new WeakMap<Draw, Float64Array>();
+  const weigh = (draw: Draw) => {
+    const weights = new Float64Array(counts.length);
+    counts.forEach(({ own, wanted }, place) => {
+      const calls = own.sum(draw);
+      weights[place] = calls > 0 ? wanted.sum(draw) / calls : 0;
+    });
+    return weights;
+  };
   return {
-    sides: values.map(({ candidate }) => candidate),
-    weights: (draw) =>
-      values.map(({ candidate, baseline }) => {
-        const own = callsIn(candidate, draw);
-        return own > 0 ? callsIn(baseline, draw) / own : 0;
-      }),
+    sides: values.map(({ candidate }) => ({ ...candidate, logarithmic })),
+    weights: (draw) => {
+      const found = known.get(draw) ?? weigh(draw);
+      known.set(draw, found);
+      return found;
+    },
   };
 }
 

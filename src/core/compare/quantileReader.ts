@@ -1,4 +1,4 @@
-import type { Draw } from "./resample";
+import { type Draw, MinuteColumn } from "./resample";
 import type { Side } from "./side";
 
 /** Where a quantile lies: in a cell between two edges, and how far into it. */
@@ -13,17 +13,19 @@ export class QuantileReader {
   /** Where the quantile was found last: the next sample's is near. */
   private near = 0;
 
+  /** Of each edge that was looked at, the calls below it, side by side. */
+  private readonly columns: MinuteColumn[][] = [];
+
   /** @param sides whose calls are put together, all with the same edges; each with a weight of its own a sample */
   constructor(private readonly sides: readonly Side[]) {}
 
   private below(edge: number, draw: Draw, weights: ArrayLike<number>): number {
+    this.columns[edge] ??= this.sides.map(
+      ({ below, minutes }) => new MinuteColumn(below.subarray(edge * minutes, (edge + 1) * minutes)),
+    );
+    const columns = this.columns[edge];
     let total = 0;
-    this.sides.forEach(({ below, minutes }, place) => {
-      let own = 0;
-      const from = edge * minutes;
-      for (let i = 0; i < draw.minutes.length; i++) own += draw.times[i] * below[from + draw.minutes[i]];
-      total += weights[place] * own;
-    });
+    for (let place = 0; place < columns.length; place++) total += weights[place] * columns[place].sum(draw);
     return total;
   }
 

@@ -11,15 +11,19 @@ export function blockLength(minutes: number): number {
   return Math.max(1, Math.min(LONGEST_BLOCK, Math.floor(minutes / LEAST_BLOCKS)));
 }
 
-/** A sample of minutes: which are in it, and how often. */
+/** A sample of minutes, as blocks of neighbours; behind the last minute the first follows. */
 export interface Draw {
-  minutes: Int32Array;
-  times: Float64Array;
+  minutes: number;
+  /** The first minute of each block. */
+  starts: Int32Array;
+  /** Minutes of each block but the last, and of that. */
+  length: number;
+  rest: number;
 }
 
 /** Every minute once: what was seen. */
 export function asSeen(minutes: number): Draw {
-  return { minutes: Int32Array.from({ length: minutes }, (_, i) => i), times: new Float64Array(minutes).fill(1) };
+  return { minutes, starts: new Int32Array(minutes > 0 ? 1 : 0), length: minutes, rest: minutes };
 }
 
 /**
@@ -33,14 +37,42 @@ export function draws(minutes: number, count: number, seed: number): Draw[] {
   const random = xoroshiro128plus(seed);
   const length = blockLength(minutes);
   const blocks = Math.ceil(minutes / length);
+  const rest = minutes - (blocks - 1) * length;
   return Array.from({ length: count }, () => {
-    const times = new Float64Array(minutes);
-    let left = minutes;
-    for (let block = 0; block < blocks; block++) {
-      const from = uniformInt(random, 0, minutes - 1);
-      for (let i = 0; i < length && left > 0; i++, left--) times[(from + i) % minutes]++;
-    }
-    const chosen = Int32Array.from(times.keys()).filter((minute) => times[minute] > 0);
-    return { minutes: chosen, times: Float64Array.from(chosen, (minute) => times[minute]) };
+    const starts = new Int32Array(blocks);
+    for (let block = 0; block < blocks; block++) starts[block] = uniformInt(random, 0, minutes - 1);
+    return { minutes, starts, length, rest };
   });
+}
+
+/** The sums of so many neighbours, by the first of them; behind the last the first follows. */
+function sumsOfNeighbours(values: Float64Array, length: number): Float64Array {
+  const sums = values.slice();
+  for (let i = 0; i < sums.length; i++) for (let k = 1; k < length; k++) sums[i] += values[(i + k) % values.length];
+  return sums;
+}
+
+/** Numbers by minute that are added up over many samples: sums of neighbours are made once. */
+export class MinuteColumn {
+  private blocks: Float64Array | null = null;
+  private length = 0;
+
+  constructor(private readonly values: Float64Array) {}
+
+  /** Their sum over a sample. */
+  sum({ starts, length, rest }: Draw): number {
+    const { values } = this;
+    const last = starts.length - 1;
+    let total = 0;
+    if (last > 0) {
+      if (this.blocks === null || this.length !== length) {
+        this.blocks = sumsOfNeighbours(values, length);
+        this.length = length;
+      }
+      const { blocks } = this;
+      for (let i = 0; i < last; i++) total += blocks[starts[i]];
+    }
+    for (let i = 0; last >= 0 && i < rest; i++) total += values[(starts[last] + i) % values.length];
+    return total;
+  }
 }

@@ -1,6 +1,6 @@
 import { asItIs, type Estimate, type Weighed } from "./latency";
 import { variance } from "./moments";
-import { asSeen, type Draw } from "./resample";
+import { asSeen, type Draw, MinuteColumn } from "./resample";
 import { reach, varianceOf } from "./sequence";
 import type { Side } from "./side";
 
@@ -21,7 +21,12 @@ export function wilson(hits: number, of: number, z: number): Estimate {
   const square = z * z;
   const middle = (hits + square / 2) / (of + square);
   const half = (z / (of + square)) * Math.sqrt((hits * (of - hits)) / of + square / 4);
-  return { value, low: Math.max(0, middle - half), high: Math.min(1, middle + half) };
+  // Of none, and of all, one side is known: rounding would leave next to nothing there.
+  return {
+    value,
+    low: hits <= 0 ? 0 : Math.max(0, middle - half),
+    high: hits >= of ? 1 : Math.min(1, middle + half),
+  };
 }
 
 /**
@@ -42,13 +47,10 @@ interface Counted {
   of: number;
 }
 
-function count(hits: Float64Array, of: Float64Array, { minutes, times }: Draw): Counted {
-  let [some, all] = [0, 0];
-  for (let i = 0; i < minutes.length; i++) {
-    some += times[i] * hits[minutes[i]];
-    all += times[i] * of[minutes[i]];
-  }
-  return { hits: some, of: all };
+/** Counts those that count, and all, over samples. */
+function counter(hits: Float64Array, of: Float64Array): (draw: Draw) => Counted {
+  const [some, all] = [new MinuteColumn(hits), new MinuteColumn(of)];
+  return (draw) => ({ hits: some.sum(draw), of: all.sum(draw) });
 }
 
 /** How many times as much a figure varies as it would if each call came by itself: failures come in bursts. */
@@ -59,16 +61,19 @@ function burst(own: number, sampled: number, minutes: number): number {
 
 const alone = ({ hits, of }: Counted) => (of > 0 ? (hits * (of - hits)) / of ** 3 : 0);
 
-/** Failed calls and all calls of a sample, each part with its weight. */
-function weighedCount({ sides, weights }: Weighed, draw: Draw): Counted {
-  const all = weights(draw);
-  return sides.reduce<Counted>(
-    (total, { failed, calls }, place) => {
-      const own = count(failed, calls, draw);
-      return { hits: total.hits + all[place] * own.hits, of: total.of + all[place] * own.of };
-    },
-    { hits: 0, of: 0 },
-  );
+/** Counts failed calls and all calls over samples, each part with its weight. */
+function weighedCounter({ sides, weights }: Weighed): (draw: Draw) => Counted {
+  const counters = sides.map(({ failed, calls }) => counter(failed, calls));
+  return (draw) => {
+    const all = weights(draw);
+    const total = { hits: 0, of: 0 };
+    counters.forEach((count, place) => {
+      const own = count(draw);
+      total.hits += all[place] * own.hits;
+      total.of += all[place] * own.of;
+    });
+    return total;
+  };
 }
 
 /**
@@ -85,12 +90,13 @@ export function compareFailures(
   const [candidate, baseline] = [one, other].map((side) => ("sides" in side ? side : asItIs(side)));
   const { minutes } = baseline.sides[0];
   const seen = asSeen(minutes);
-  const ours = weighedCount(candidate, seen);
-  const theirs = weighedCount(baseline, seen);
+  const [countOurs, countTheirs] = [weighedCounter(candidate), weighedCounter(baseline)];
+  const ours = countOurs(seen);
+  const theirs = countTheirs(seen);
   if (ours.of <= 0 || theirs.of <= 0) return null;
   const differences = samples.flatMap((draw) => {
-    const now = weighedCount(candidate, draw);
-    const then = weighedCount(baseline, draw);
+    const now = countOurs(draw);
+    const then = countTheirs(draw);
     return now.of > 0 && then.of > 0 ? [now.hits / now.of - then.hits / then.of] : [];
   });
   const times = burst(alone(ours) + alone(theirs), variance(differences), minutes);
@@ -107,9 +113,10 @@ export function compareFailures(
  * @returns null without calls
  */
 export function splitOf(calls: Float64Array, all: Float64Array, samples: readonly Draw[]): Estimate | null {
-  const seen = count(calls, all, asSeen(calls.length));
+  const count = counter(calls, all);
+  const seen = count(asSeen(calls.length));
   if (seen.of <= 0) return null;
-  const shares = samples.map((draw) => count(calls, all, draw)).map(({ hits, of }) => hits / of);
+  const shares = samples.map(count).map(({ hits, of }) => hits / of);
   const times = burst(alone(seen), variance(shares.filter(Number.isFinite)), calls.length);
   return wilson(seen.hits / times, seen.of / times, reach(calls.length));
 }

@@ -13,13 +13,31 @@ export interface Interval {
   closed: boolean;
 }
 
+/** Bounds of bucket columns, lower and upper; not to be changed. */
+interface BucketBounds {
+  low: Float64Array;
+  high: Float64Array;
+  logarithmic: boolean;
+}
+
+const known = new WeakMap<Layout, BucketBounds>();
+
 /**
- * The bounds of each bucket column of a layout.
+ * The bounds of each bucket column of a layout, worked out once for each.
  * Explicit: (b[i-1], b[i]]; the first and the last are open.
  * Exponential: (base^i, base^(i+1)] with base = 2^(2^-scale), mirrored for negatives; the zero bucket spans the
  * zero threshold (OpenTelemetry metrics data model, "ExponentialHistogram").
  */
-export function bucketBounds(layout: Layout): { low: Float64Array; high: Float64Array; logarithmic: boolean } {
+export function bucketBounds(layout: Layout): BucketBounds {
+  let bounds = known.get(layout);
+  if (!bounds) {
+    bounds = boundsOf(layout);
+    known.set(layout, bounds);
+  }
+  return bounds;
+}
+
+function boundsOf(layout: Layout): BucketBounds {
   if (layout.kind === "explicit") {
     const { bounds } = layout;
     const size = bounds.length + 1;

@@ -8,7 +8,8 @@ export interface SeriesGroup {
   members: { identity: MetricIdentity; series: SourceSeries }[];
 }
 
-function labelOf(attributes: Attributes, name: string): string | null {
+/** The value of an attribute as a text; null where there is none. */
+export function labelOf(attributes: Attributes, name: string): string | null {
   if (!Object.hasOwn(attributes, name)) return null;
   return valueText(attributes[name]);
 }

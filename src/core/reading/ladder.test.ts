@@ -3,7 +3,7 @@ import { judgeRung } from "../compare/rungs";
 import { emptyPointSet, type Layout } from "../metric/model";
 import { changeBetween } from "./change";
 import { sidesByRelease } from "./comparing/sides";
-import { heatOf, ladderOf } from "./ladder";
+import { heatOf, ladderOf, shownRungs } from "./ladder";
 import type { Source, SourceSeries } from "./source";
 
 const LAYOUT: Layout = { kind: "explicit", bounds: [0.1, 0.2, 0.4, 0.8] };
@@ -159,4 +159,16 @@ test("one release after the other is held against as much time before it", async
   expect(change).toMatchObject({ way: "before and after", time: 25 * MINUTE });
   expect(change.latency!.verdict).toBe("worse");
   expect(judgeRung(sides.get("1.1"), undefined, null, MINUTE)).toBeNull();
+});
+
+test("of very many releases the newest are shown, and those that serve; only what is asked for becomes a side", () => {
+  const rungs = Array.from({ length: 500 }, (_, i) => ({ recentShare: i === 3 || i === 400 ? 0.5 : null }));
+  const shown = shownRungs(rungs);
+  expect(shown.map((rung) => rungs.indexOf(rung))).toEqual([...Array(60).keys(), 400]);
+  expect(shownRungs(rungs.map(() => ({ recentShare: 0.002 })))).toHaveLength(120);
+  expect(shownRungs(rungs.slice(0, 7))).toHaveLength(7);
+  const all = sidesByRelease(loans(), READINGS, STEPS);
+  const one = sidesByRelease(loans(), READINGS, STEPS, (release) => release === "1.1");
+  expect([...one.keys()]).toEqual(["1.1"]);
+  expect(one.get("1.1")).toEqual(all.get("1.1"));
 });

@@ -9,6 +9,7 @@ import { parseReading } from "./language/parse";
 import { metricText } from "./language/quote";
 import type { MeasureNode } from "./language/tree";
 import { evaluateMeasure } from "./measure";
+import type { Row } from "./rows";
 import { firstCovered } from "./scalars";
 import type { Source } from "./source";
 
@@ -45,6 +46,16 @@ export interface Rung {
   errorBounds: { low: number; high: number } | null;
   /** Share of calls per bin of the shared axis. */
   heat: number[];
+}
+
+/** Rungs that a ladder shows: who releases with every commit has hundreds in a week. */
+const MAX_RUNGS = 60;
+/** Releases that serve at the end of the window are shown besides, up to so many altogether. */
+const MAX_SERVING = 120;
+
+/** The newest rungs, and those that serve. @param ordered the newest first */
+export function shownRungs<T extends Pick<Rung, "recentShare">>(ordered: readonly T[]): T[] {
+  return ordered.filter(({ recentShare }, i) => i < MAX_RUNGS || recentShare !== null).slice(0, MAX_SERVING);
 }
 
 export interface Ladder {
@@ -130,6 +141,10 @@ function measure(text: string): MeasureNode {
   return parseReading(text).expression as MeasureNode;
 }
 
+function byRelease(rows: readonly Row[]): Map<string | null, Row> {
+  return new Map(rows.map((row) => [row.labels["service.version"], row]));
+}
+
 /**
  * The ladder of a service from the histogram of its calls.
  *
@@ -155,16 +170,23 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     Float64Array.of(from, to),
     {},
   );
+  // Those that began, or went, at the same time are counted together.
+  const since = new Map<number, ReturnType<typeof countSince>>();
+  const countedSince = (moment: number) => {
+    const found = since.get(moment) ?? countSince(moment);
+    since.set(moment, found);
+    return found;
+  };
   const countSince = (since: number) => {
     const end = until - since < LEAST_COVERED ? to : until;
     const { rows } = evaluateMeasure(measure(`count of ${name} by release`), source, Float64Array.of(since, end), {});
     return {
       end,
-      rows,
+      rows: byRelease(rows),
       all: rows.reduce((sum, { total }) => sum + (Number.isNaN(total) ? 0 : total), 0),
     };
   };
-  const lately = countSince(recentFrom);
+  const lately = countedSince(recentFrom);
   const cells = makeCells(Float64Array.of(from, to), null);
   const found = groupSeries(source, () => true, ["service.version"]).map((group) => ({
     release: group.labels["service.version"],
@@ -172,23 +194,22 @@ export function ladderOf(source: Source, steps: Float64Array, readings: LadderRe
     intervals: distributionOf(group, cells, source.earliest).window() ?? [],
   }));
   const axis = logAxis(found.flatMap(({ intervals }) => intervals));
-  const rowOf = (rows: typeof counts.rows, release: string | null) =>
-    rows.find((row) => row.labels["service.version"] === release);
+  const [countOf, rateOf, errorsOf] = [counts, rates, errors].map(({ rows }) => byRelease(rows));
   const everybody = Float64Array.from({ length: steps.length - 1 }, (_, i) =>
     counts.rows.reduce((total, { values }) => total + counted(values[i]), 0),
   );
   const rungs = found.flatMap(({ release, intervals, began }): Rung[] => {
-    const row = rowOf(counts.rows, release);
+    const row = countOf.get(release);
     const busy = row ? Array.from(row.values.keys()).filter((i) => row.values[i] > 0) : [];
     if (!row || busy.length === 0) return [];
-    const rate = rowOf(rates.rows, release);
+    const rate = rateOf.get(release);
     const throughput = Array.from(row.values, (_, i) =>
       rate && steps[i] < rate.settledTo ? nulled(rate.values[i]) : null,
     );
     // A release that began meanwhile is measured over the time since, and so is what it shares.
-    const recently = began > recentFrom ? countSince(began) : lately;
-    const recentCalls = rowOf(recently.rows, release)?.total ?? Number.NaN;
-    const share = rowOf(errors.rows, release)?.total ?? Number.NaN;
+    const recently = began > recentFrom ? countedSince(began) : lately;
+    const recentCalls = recently.rows.get(release)?.total ?? Number.NaN;
+    const share = errorsOf.get(release)?.total ?? Number.NaN;
     return [
       {
         release,

@@ -11,9 +11,13 @@ interface Heard {
  * a mended old line does not stand above what came after it; else by when each was first heard.
  */
 export function newestFirst<T extends Heard>(releases: readonly T[]): T[] {
-  const versions = new Map(releases.map(({ release }) => [release, semver.parse(release ?? "")]));
   const byFirst = (a: T, b: T) => b.firstAt - a.firstAt;
-  if ([...versions.values()].some((version) => version === null)) return [...releases].sort(byFirst);
+  const versions = new Map<string | null, semver.SemVer>();
+  for (const { release } of releases) {
+    const version = semver.parse(release ?? "");
+    if (version === null) return [...releases].sort(byFirst);
+    versions.set(release, version);
+  }
   return [...releases].sort(
     (a, b) => semver.rcompare(versions.get(a.release)!, versions.get(b.release)!) || byFirst(a, b),
   );

@@ -131,6 +131,10 @@ describe("home", () => {
       entry("slower", judgedBy(judged("worse", 0.5), judged("same", 0))),
       entry("failing", judgedBy(judged("same", 0), judged("worse", 0.05))),
       entry("silent", { silent: true }),
+      entry("heavy", {
+        findings: 3,
+        outlook: { from: 0, to: 1, rate: null, serving: [], errors: null, verdict: null, problem: "too much" },
+      }),
       entry("odd", { findings: 2 }),
       entry("quiet"),
     ];
@@ -139,6 +143,7 @@ describe("home", () => {
       "failing",
       "slower",
       "open",
+      "heavy",
       "odd",
       "well",
       "quiet",
@@ -148,6 +153,7 @@ describe("home", () => {
     expect(said("slower")).toBe("slower than 1, p95 +50 %");
     expect(said("well")).toBe("faster than 1, p95 −20 %");
     expect(said("open")).toContain("not enough yet");
+    expect(said("heavy")).toBe("it could not be looked at: too much");
   });
 });
 

@@ -63,6 +63,7 @@ function standingOfRelease({ silent, outlook, findings, newest }: HomeEntry): St
       };
     return { rank: 500 + Math.min(300, 100 * size), tone: "bad", reason: said };
   }
+  if (outlook?.problem) return { rank: 160, tone: "waiting", reason: `it could not be looked at: ${outlook.problem}` };
   if (findings > 0 && !verdict)
     return { rank: 100 + Math.min(90, findings), tone: "waiting", reason: "what it reports is not as it should be" };
   if (verdict && [latency, failures].some((one) => one?.verdict === "not enough yet")) {

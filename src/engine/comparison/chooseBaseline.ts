@@ -1,5 +1,3 @@
-import { newestFirst } from "@/core/release/order";
-
 /** A release and when it was heard, Unix ms. */
 export interface HeardRelease {
   release: string;
@@ -13,13 +11,12 @@ const GONE = 5 * 60_000;
 /**
  * The release that another one is held against.
  *
- * @param heard all releases of the service
+ * @param ordered all releases of the service, the newest first
  * @param against "" the one before it; "beside": the one that serves beside it, else the one before it; else a release,
  *   which may be itself: then it is held against what it did before
  * @returns null where there is none
  */
-export function baselineFor(heard: readonly HeardRelease[], release: string, against: string): HeardRelease | null {
-  const ordered = newestFirst(heard);
+export function baselineFor(ordered: readonly HeardRelease[], release: string, against: string): HeardRelease | null {
   const place = ordered.findIndex((one) => one.release === release);
   const before = ordered.at(place + 1) ?? null;
   if (against === "beside") {

@@ -19,10 +19,31 @@ export async function callMetrics(
   return bestForLadder(rows);
 }
 
-export async function releasesSeen(client: pg.PoolClient, service: string, environment: string) {
+/** Releases that pages list of a service. */
+export const LISTED = 200;
+/** Who releases with every commit has thousands in a year. */
+const MAX_SEEN = 5000;
+
+/**
+ * The releases of a service, the newest first: those that are listed, all that were heard in a span with the one before
+ * them, and those that are named.
+ */
+export async function releasesSeen(
+  client: pg.PoolClient,
+  service: string,
+  environment: string,
+  { from, to }: { from: number; to: number },
+  named: readonly string[] = [],
+) {
   const { rows } = await client.query<{ version: string; first_at: string; last_at: string }>(
-    "SELECT version, first_at, last_at FROM release WHERE service = $1 AND environment = $2 ORDER BY first_at DESC LIMIT 200",
-    [service, environment],
+    `WITH own AS (
+       SELECT version, first_at, last_at, row_number() OVER (ORDER BY first_at DESC) AS place,
+         first_at <= $4 AND last_at >= $3 AS inside
+       FROM release WHERE service = $1 AND environment = $2)
+     SELECT version, first_at, last_at FROM own
+     WHERE inside OR place <= ${LISTED} OR version = ANY($5) OR place = (SELECT max(place) + 1 FROM own WHERE inside)
+     ORDER BY first_at DESC LIMIT ${MAX_SEEN}`,
+    [service, environment, Math.floor(from), Math.ceil(to), named],
   );
   return rows.map((row) => ({ release: row.version, firstAt: Number(row.first_at), lastAt: Number(row.last_at) }));
 }

@@ -11,6 +11,7 @@ import { quantile } from "@/core/histogram/quantile";
 import { compareCalls, shapeOf, sidesByValue, tellingAttributes } from "@/core/reading/comparing/comparedCalls";
 import { predicate } from "@/core/reading/language/conditions";
 import { parseCondition } from "@/core/reading/language/parse";
+import { newestFirst } from "@/core/release/order";
 import { failedCondition } from "@/core/service/callMetrics";
 import { announcementsOf } from "@/store/releases/announcements";
 import { ladderSettingOf } from "@/store/releases/ladderSettings";
@@ -60,8 +61,14 @@ const P95 = 0.95;
 
 type Answer = ComparisonAnswer;
 
-async function heardIn({ client }: Surroundings, service: string, environment: string): Promise<HeardRelease[]> {
-  return (await releasesSeen(client, service, environment)).filter(({ release }) => release !== "");
+async function heardIn(
+  { client }: Surroundings,
+  service: string,
+  environment: string,
+  span: { from: number; to: number },
+  named: readonly string[],
+): Promise<HeardRelease[]> {
+  return (await releasesSeen(client, service, environment, span, named)).filter(({ release }) => release !== "");
 }
 
 /** Holds a release against another one. @throws ReadingError, TooMuchError */
@@ -78,15 +85,16 @@ export async function answerComparison(around: Surroundings, job: ComparisonJob)
     service: job.againstService || service,
     environment: job.againstEnvironment ?? environment,
   };
-  const heard = await heardIn(around, service, environment);
+  const named = [release, job.against, setting.against];
+  const heard = await heardIn(around, service, environment, job, named);
   const heardThere =
     other.service === service && other.environment === environment
       ? heard
-      : await heardIn(around, other.service, other.environment);
+      : await heardIn(around, other.service, other.environment, job, named);
   const elsewhere = heardThere !== heard;
   const chosen = elsewhere
     ? (heardThere.find((one) => one.release === (job.against || release)) ?? heardThere[0] ?? null)
-    : baselineFor(heard, release, job.against || setting.against);
+    : baselineFor(newestFirst(heard), release, job.against || setting.against);
   const baseline = chosen && { ...other, release: chosen.release };
   const announced = await announcementsOf(client, service, environment);
   const announcement = (name: string) => announced.find((one) => one.release === name) ?? null;

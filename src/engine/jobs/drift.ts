@@ -7,13 +7,12 @@ import { median } from "@/core/drift/robust";
 import { shiftsOf } from "@/core/drift/shifts";
 import { slopeOf } from "@/core/drift/slope";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
-import type { ReadingResult } from "@/core/reading/result";
 import { causeText } from "@/core/release/report";
 import type { LadderSetting } from "@/core/release/setting";
 import { failedCondition } from "@/core/service/callMetrics";
 import { DAY, HOUR } from "@/core/window/lengths";
 import { ladderSettingOf } from "@/store/releases/ladderSettings";
-import type { Loader } from "../load";
+import { type Hours, readByHour } from "../byHour";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { unlessUnreadable } from "../unreadable";
 import { callMetrics, metricNames, releasesSeen } from "./callsOf";
@@ -59,8 +58,7 @@ const isLogarithmic = (measure: Measure) => measure !== "errors";
 const toldChange = (measure: Measure, by: number) => (isLogarithmic(measure) ? Math.exp(by) - 1 : by);
 
 /** Values by the hour, with gaps filled by what was before; null where too much is missing. */
-function evenly(result: ReadingResult, measure: Measure, least: number): Series | null {
-  const values = result.series.at(0)?.values ?? [];
+function evenly({ times, values }: Hours, measure: Measure, least: number): Series | null {
   const known = (value: number | null) => value !== null && (!isLogarithmic(measure) || value > 0);
   const first = values.findIndex(known);
   const used = values.slice(Math.max(0, first));
@@ -71,21 +69,21 @@ function evenly(result: ReadingResult, measure: Measure, least: number): Series 
     if (known(value)) before = isLogarithmic(measure) ? Math.log(value!) : value!;
     return before;
   });
-  const times = result.times.slice(first).map((end) => end - HOUR);
-  return { measure, times: Float64Array.from(times), values: Float64Array.from(filled), least };
-}
-
-async function read(loader: Loader, text: string, from: number, to: number): Promise<ReadingResult | null> {
-  return unlessUnreadable(readWith(loader, { text, from, to, every: HOUR, zone: "UTC", picks: {} }));
+  return {
+    measure,
+    times: Float64Array.from(times.slice(first)),
+    values: Float64Array.from(filled),
+    least,
+  };
 }
 
 async function seriesOf(
-  loader: Loader,
+  around: Surroundings,
   metric: string,
   failed: string,
   tests: string,
   { tolerances }: LadderSetting,
-  { from, to }: { from: number; to: number },
+  span: { from: number; to: number },
 ): Promise<Series[]> {
   const name = metricText(metric);
   const asked: [Measure, string, number][] = [
@@ -94,11 +92,15 @@ async function seriesOf(
     ["throughput", `rate of ${name} where ${tests}`, Math.log(1 + LEAST_RATE)],
   ];
   const found: Series[] = [];
-  for (const [measure, text, least] of asked) {
-    const result = await read(loader, text, from, to);
-    const series = result && evenly(result, measure, least);
+  const all = await readByHour(
+    around,
+    asked.map(([, text]) => text),
+    span,
+  );
+  asked.forEach(([measure, , least], i) => {
+    const series = evenly(all[i], measure, least);
     if (series) found.push(series);
-  }
+  });
   return found;
 }
 
@@ -119,11 +121,17 @@ function slopeIn({ measure, times, values, least }: Series, since: number): Drif
   return [{ measure, week: week(slope.value), low: week(slope.low), high: week(slope.high), since: times[from] }];
 }
 
-async function leakOf(loader: Loader, known: ReadonlySet<string>, tests: string, to: number): Promise<Drift["leak"]> {
+async function leakOf(
+  around: Surroundings,
+  known: ReadonlySet<string>,
+  tests: string,
+  to: number,
+): Promise<Drift["leak"]> {
   const metric = MEMORY.find((name) => known.has(name));
   if (!metric) return null;
   const text = `mean of ${metricText(metric)} where ${tests} by service.instance.id`;
-  const result = await read(loader, text, to - SLOPE_OVER, to);
+  const asked = { text, from: to - SLOPE_OVER, to, every: HOUR, zone: "UTC", picks: {} };
+  const result = await unlessUnreadable(readWith(loaderOf(around), asked));
   const leaks = (result?.series ?? []).flatMap(({ values }): Leak[] => {
     const places = [...values.keys()].filter((i) => values[i] !== null);
     const leak = leakIn(
@@ -147,17 +155,18 @@ export async function answerDrift(around: Surroundings, { service, environment, 
   const { client } = around;
   const to = Math.floor(now / HOUR) * HOUR;
   const from = to - WEEKS;
-  const loader = loaderOf(around);
   const tests = serviceTests(service, environment);
   await prepareDistributions();
-  const leak = await leakOf(loader, await metricNames(client, service, environment), tests, to);
+  const leak = await leakOf(around, await metricNames(client, service, environment), tests, to);
   const setting = await ladderSettingOf(client, service, environment);
   const found = await callMetrics(client, service, environment);
   const metric = found.find(({ name }) => name === setting.metric) ?? found[0];
   if (!metric) return { from, to, shifts: [], slopes: [], leak };
   const failed = setting.failed || failedCondition(metric.name);
-  const all = await seriesOf(loader, metric.name, failed, tests, setting, { from, to });
-  const heard = (await releasesSeen(client, service, environment)).filter(({ release }) => release !== "");
+  const all = await seriesOf(around, metric.name, failed, tests, setting, { from, to });
+  const heard = (await releasesSeen(client, service, environment, { from, to })).filter(
+    ({ release }) => release !== "",
+  );
   const shifts: DriftShift[] = [];
   const slopes: Drift["slopes"] = [];
   for (const series of all) {

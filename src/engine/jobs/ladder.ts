@@ -3,7 +3,7 @@ import { prepareDistributions } from "@/core/compare/distributions";
 import { judgeRung } from "@/core/compare/rungs";
 import type { Side } from "@/core/compare/side";
 import { sidesByRelease } from "@/core/reading/comparing/sides";
-import { ladderOf } from "@/core/reading/ladder";
+import { ladderOf, shownRungs } from "@/core/reading/ladder";
 import { parseReading } from "@/core/reading/language/parse";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
@@ -19,7 +19,7 @@ import { baselineFor } from "../comparison/chooseBaseline";
 import type { Loader } from "../load";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { unlessUnreadable } from "../unreadable";
-import { callMetrics, releasesSeen } from "./callsOf";
+import { callMetrics, LISTED, releasesSeen } from "./callsOf";
 import { readWith } from "./reading";
 
 const RECENT = 5 * MINUTE;
@@ -68,10 +68,10 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   const chosen =
     [job.metric, setting.metric].map((name) => found.find((one) => one.name === name)).find(Boolean) ?? found[0];
   const every = defaultStep(from, to, 60_000);
-  const heard = await releasesSeen(client, service, environment);
+  const heard = await releasesSeen(client, service, environment, job, [setting.against]);
   const announced = await announcementsOf(client, service, environment);
   const metrics = found.map(({ name }) => name);
-  const common = { service, environment, metrics, from, to, every, heard, announced, setting };
+  const common = { service, environment, metrics, from, to, every, heard: heard.slice(0, LISTED), announced, setting };
   if (!chosen)
     return {
       ...common,
@@ -82,6 +82,7 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
       times: [],
       axis: [],
       rungs: [],
+      older: 0,
       recentFrom: to,
       settledTo: null,
     };
@@ -102,29 +103,34 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
     lastAt: first.get(rung.release ?? "")?.lastAt ?? 0,
   }));
   const ordered = newestFirst(known);
+  const shown = new Set(shownRungs(ordered.map(({ rung }) => rung)));
   await prepareDistributions();
   const times = Math.max(1, Math.ceil(MINUTE / every));
   const pieces = settledPieces(steps, ladder.settledTo ?? to, times);
-  const sides =
-    pieces.length > 1
-      ? sidesByRelease(source, { metric: chosen.name, failed }, pieces)
-      : new Map<string | null, Side>();
-  const columns = await readColumns(loader, setting, job);
   const named = ordered.flatMap(({ release, firstAt, lastAt }) =>
     release === null ? [] : [{ release, firstAt, lastAt }],
   );
-  const rungs = ordered.map(({ rung, release }, i) => {
-    const against =
-      release === null
-        ? (ordered.at(i + 1)?.release ?? null)
-        : (baselineFor(named, release, setting.against)?.release ?? ordered.at(i + 1)?.release ?? null);
+  const held = ordered.flatMap(({ rung, release }, i) => {
+    if (!shown.has(rung)) return [];
+    const before = ordered.at(i + 1)?.release ?? null;
+    const against = (release === null ? null : baselineFor(named, release, setting.against)?.release) ?? before;
+    return [{ rung, release, against }];
+  });
+  const needed = new Set(held.flatMap(({ release, against }) => [release, against]));
+  const sides =
+    pieces.length > 1
+      ? sidesByRelease(source, { metric: chosen.name, failed }, pieces, (release) => needed.has(release))
+      : new Map<string | null, Side>();
+  const columns = await readColumns(loader, setting, job);
+  const rungs = held.map(({ rung, release, against }) => {
     // On the ladder a release is held against others only.
-    const other = ordered.find((one) => one.release === against && one.release !== release);
+    const other = ordered.some((one) => one.release === against && one.release !== release);
     const change = other
       ? judgeRung(sides.get(release), sides.get(against), against, every * times, setting.tolerances)
       : null;
     return { ...rung, change, columns: columns.map(({ values }) => values.get(release) ?? null) };
   });
   const columnUnits = columns.map(({ unit }) => unit);
-  return { ...common, ...ladder, rungs, columnUnits, metric: chosen.name, unit: chosen.unit, failed };
+  const older = ordered.length - rungs.length;
+  return { ...common, ...ladder, rungs, older, columnUnits, metric: chosen.name, unit: chosen.unit, failed };
 }

@@ -55,7 +55,7 @@ export async function answerOutlook(
   around: Surroundings,
   { service, environment, now }: OutlookJob,
 ): Promise<ServiceOutlook> {
-  const heard = await releasesSeen(around.client, service, environment);
+  const heard = await releasesSeen(around.client, service, environment, { from: now, to: now });
   const newest = heard.reduce((latest, { firstAt }) => Math.max(latest, firstAt), 0);
   const wanted = Math.min(now - USUAL, newest - BEFORE);
   const from = wanted < now - LONGEST ? now - USUAL : wanted;

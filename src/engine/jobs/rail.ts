@@ -36,7 +36,7 @@ async function shiftsBetween(
 export async function answerRail(around: Surroundings, job: RailJob): Promise<RailAnswer> {
   const { client } = around;
   const { service, environment, from, to } = job;
-  const marks = (await releasesSeen(client, service, environment))
+  const marks = (await releasesSeen(client, service, environment, job))
     .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)
     .map(({ release, firstAt }) => ({ release, at: firstAt }));
   const shifts = await shiftsBetween(client, service, environment, from, to);

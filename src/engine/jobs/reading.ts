@@ -44,15 +44,24 @@ export async function prepare(loader: Loader, job: Omit<ReadingJob, "type">): Pr
   return { tree, measures, every, steps: stepBounds(job.from, job.to, every, job.zone) };
 }
 
+/** What a reading says, without the reason where that is nothing. */
+async function evaluated(
+  loader: Loader,
+  job: Omit<ReadingJob, "type">,
+  { tree, measures, every, steps }: Prepared,
+): Promise<{ result: ReadingResult; sources: Map<MeasureNode, Source> }> {
+  const sources = new Map<MeasureNode, Source>();
+  for (const node of measures) sources.set(node, await loader.source(node, job.from, job.to, boundsOf(node, steps)));
+  return { result: evaluate(tree, job, every, sources), sources };
+}
+
 /** @throws ReadingError, TooMuchError */
 export async function readPrepared(
   loader: Loader,
   job: Omit<ReadingJob, "type">,
-  { tree, measures, every, steps }: Prepared,
+  prepared: Prepared,
 ): Promise<ReadingResult> {
-  const sources = new Map<MeasureNode, Source>();
-  for (const node of measures) sources.set(node, await loader.source(node, job.from, job.to, boundsOf(node, steps)));
-  const result = evaluate(tree, job, every, sources);
+  const { result, sources } = await evaluated(loader, job, prepared);
   if (result.series.length === 0 && !result.warnings.some(({ code }) => code === "unmatched")) {
     for (const [node, source] of sources) result.warnings.push(await loader.whyEmpty(node, source, job));
   }
@@ -62,4 +71,9 @@ export async function readPrepared(
 /** Answers a reading with a loader that others share. @throws ReadingError, TooMuchError */
 export async function readWith(loader: Loader, job: Omit<ReadingJob, "type">): Promise<ReadingResult> {
   return readPrepared(loader, job, await prepare(loader, job));
+}
+
+/** The series of a reading, for who does not ask why there are none. @throws ReadingError, TooMuchError */
+export async function seriesWith(loader: Loader, job: Omit<ReadingJob, "type">): Promise<ReadingResult["series"]> {
+  return (await evaluated(loader, job, await prepare(loader, job))).result.series;
 }

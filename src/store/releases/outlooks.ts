@@ -77,9 +77,9 @@ function lastShift(drift: Drift | null, since: number): HomeEntry["shift"] {
   return found.at(-1) ?? null;
 }
 
-/** Every service with what is known of it, in no order. */
-export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry[]> {
-  const { rows } = await pool.query<Row>(
+/** The services that were heard last, at most MAX of them, with what is known of each, in no order; and how many there are. */
+export async function homeEntries(pool: pg.Pool, now: number): Promise<{ entries: HomeEntry[]; all: number }> {
+  const { rows } = await pool.query<Row & { all: number }>(
     `WITH heard AS (
        SELECT service, environment, max(last_at)::float8 AS last,
          (array_agg(version ORDER BY first_at DESC) FILTER (WHERE version <> ''))[1] AS version,
@@ -91,6 +91,7 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
        FROM activity a JOIN resource r ON r.id = a.resource_id WHERE a.last_at > $3 GROUP BY 1, 2),
      open_findings AS (SELECT service, environment, count(*) AS count FROM finding WHERE ended_at IS NULL GROUP BY 1, 2)
      SELECT h.service, h.environment, h.version, h.first AS "firstAt", h.last AS "lastAt",
+       (count(*) OVER ())::int AS all,
        o.at::float8 AS "lookedAt", o.content AS outlook,
        (SELECT coalesce(json_agg(json_build_object('release', l.version, 'at', l.first_at) ORDER BY l.first_at DESC), '[]')
         FROM (SELECT version, first_at FROM release l WHERE l.service = h.service AND l.environment = h.environment
@@ -107,7 +108,7 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
      ORDER BY h.last DESC LIMIT $1`,
     [MAX, OWN_SERVICE, now - FORGOTTEN],
   );
-  return rows.map(({ version, firstAt, drift, beganAt, reportedAt, every, ...row }) => ({
+  const entries = rows.map(({ version, firstAt, drift, beganAt, reportedAt, every, all: _, ...row }) => ({
     ...row,
     shift: lastShift(drift, now - FORGOTTEN),
     leak: drift?.leak ?? null,
@@ -119,4 +120,5 @@ export async function homeEntries(pool: pg.Pool, now: number): Promise<HomeEntry
       reportedAt - beganAt > TRIED &&
       silence({ lastAt: reportedAt, every }, now) > 0,
   }));
+  return { entries, all: rows.at(0)?.all ?? 0 };
 }

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { moment, orderly, place, window, zone } from "../asked";
 import { call } from "../call";
 import { comparisonAnswer } from "../comparison";
-import { heldQuery } from "../held";
+import { heldFrom } from "../held";
 import { verdictAnswer } from "../releaseVerdict";
 
 /** Releases held against each other. */
@@ -10,6 +10,17 @@ import { verdictAnswer } from "../releaseVerdict";
 const release = z.string().min(1).max(300);
 const EXAMPLE = { service: "loans", environment: "production", release: "5.3.0" };
 const SPAN = { from: 1764000000000, to: 1764003600000 };
+
+const MAX_HELD = 8;
+const heldValue = z.string().min(1).max(1000);
+
+/** Values that calls are held to: once or several times. */
+const heldQuery = z
+  .union([heldValue.transform((text) => [text]), z.array(heldValue).max(MAX_HELD)])
+  .default([])
+  .transform((all) => all.map(heldFrom))
+  .refine((all) => all.every(({ attribute }) => attribute !== ""), "an attribute is expected, as in depot=Brindle")
+  .meta({ description: "Only calls with this value, as in depot=Brindle; as often as needed." });
 
 const asked = {
   ...place,
