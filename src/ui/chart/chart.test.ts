@@ -1,7 +1,8 @@
 import fc from "fast-check";
+import { chartOf } from "./chartOf";
 import { ageStroke, newestFirst, strokesOf } from "./colours";
-import { isDimmed } from "./hover";
-import { nameRows, spreadLabels } from "./labels";
+import { apart, nameRows, spreadLabels } from "./labels";
+import { isDimmed } from "./pointing/hover";
 import { valueTicks } from "./ticks";
 
 const series = (labels: Record<string, string | null>) => ({ labels, values: [], total: null });
@@ -71,4 +72,36 @@ test("marks of several services are told apart by their series, the newest first
   ];
   expect(newestFirst(marks)).toEqual(["5.3.0", "2.0.0", "5.2.4"]);
   expect(newestFirst([{ release: "1", at: 1 }])).toEqual(["1"]);
+});
+
+test("of thousands of marks those are drawn that have room, the latest of each bunch", () => {
+  const marks = Array.from({ length: 3000 }, (_, i) => ({ at: (i * 1499) % 3000 }));
+  const drawn = apart(marks, ({ at }) => at, 100);
+  const places = drawn.map(({ at }) => at).sort((a, b) => b - a);
+  expect(places).toEqual(Array.from({ length: 30 }, (_, i) => 2999 - 100 * i));
+  expect(drawn).toEqual(marks.filter((mark) => drawn.includes(mark)));
+  const few = [{ at: 1 }, { at: 500 }];
+  expect(apart(few, ({ at }) => at, 100)).toEqual(few);
+});
+
+test("of very many releases the newest are drawn, of all else the largest", () => {
+  const series = (label: string) =>
+    Array.from({ length: 40 }, (_, i) => ({ labels: { [label]: `r${i}` }, values: [40 - i], total: 40 - i }));
+  const chart = (label: string) => {
+    const result = {
+      reading: "p95 of x",
+      unit: "s",
+      share: false,
+      times: [1],
+      from: 0,
+      to: 1,
+      every: 1,
+      settledTo: null,
+    };
+    const releases = Array.from({ length: 30 }, (_, i) => `r${i}`).reverse();
+    const found = chartOf([{ text: "p95 of x", result: { ...result, series: series(label) } as never }], { releases });
+    return { names: found.drawn.map(({ name }) => name), more: found.more };
+  };
+  expect(chart("service.version")).toEqual({ names: ["r29", "r28", "r27", "r26", "r25", "r24"], more: 34 });
+  expect(chart("depot").names).toEqual(["r0", "r1", "r2", "r3", "r4", "r5"]);
 });

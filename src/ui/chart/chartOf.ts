@@ -6,7 +6,7 @@ import { nameOf } from "@/core/sheet/shown/names";
 import { chosenSeries } from "@/core/sheet/shown/series";
 import { amountIn, writerFor } from "@/core/sheet/shown/writer";
 import { comparable, lenientUnit } from "@/core/unit/unit";
-import { PLAIN, strokesOf } from "./colours";
+import { byAge, PLAIN, strokesOf } from "./colours";
 import { type Axis, type Chart, type Drawn, MAX_COLOURED, MAX_LINES, reachOf, type Style } from "./drawn";
 import { logTicks, valueTicks } from "./ticks";
 
@@ -128,17 +128,20 @@ export function chartOf(readings: readonly ChartReading[], options: ChartOptions
     }
     const many = reading.result.series.length > MAX_COLOURED;
     const inSide = inUnit(reading.result, unitOf(sides[place])) ?? reading.result;
+    // Of very many, the largest are drawn; of releases, the newest.
+    const plain = many && order === "as read" && top === null && !rest;
+    const newest = plain && releases.length > 0 ? (byAge(inSide.series, releases)?.slice(0, each) ?? null) : null;
     const chosen = chosenSeries(
-      inSide,
+      newest ? { ...inSide, series: newest } : inSide,
       {
-        order: many && order === "as read" ? "largest first" : order,
+        order: many && order === "as read" && !newest ? "largest first" : order,
         top,
         rest: rest && reading.adds === true,
         names: reading.names ?? "",
       },
       each,
     );
-    more += chosen.rest ? 0 : chosen.others;
+    more += chosen.rest ? 0 : inSide.series.length - chosen.shown.length;
     for (const series of chosen.shown) found.push({ series, reading, place, rest: false });
     if (chosen.rest) found.push({ series: chosen.rest, reading, place, rest: true });
   });

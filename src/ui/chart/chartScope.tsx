@@ -2,7 +2,7 @@
 
 import dynamic from "next/dynamic";
 import type { ReactNode } from "react";
-import { HoverScope } from "./hover";
+import { HoverScope } from "./pointing/hover";
 
 /** Lets the document name what draws charts, so that it loads beside the page and not after it; the page does not wait for it. */
 const ChartsAhead = dynamic(() => import("./lineChart").then((module) => module.NoChart));

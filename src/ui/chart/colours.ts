@@ -20,17 +20,23 @@ export function ageStroke(age: number): Stroke {
   };
 }
 
-/** A stroke per series. `newestFirst` are the known releases, newest first. */
-export function strokesOf(series: readonly ReadingSeries[], newestFirst: readonly string[]): Stroke[] {
+/** Series by the age of their releases, the newest first, unknown ones last; null where they are not by release alone. */
+export function byAge(
+  series: readonly ReadingSeries[],
+  newestFirst: readonly string[],
+): readonly ReadingSeries[] | null {
   const onlyReleases =
     series.length > 0 && series.every(({ labels }) => Object.keys(labels).length === 1 && "service.version" in labels);
-  if (!onlyReleases)
-    return series.map((_, i) => (i < PALETTE ? { colour: `var(--series-${i + 1})`, width: 1.8 } : PLAIN));
-  const rank = (one: ReadingSeries) => {
-    const place = newestFirst.indexOf(one.labels["service.version"] ?? "");
-    return place < 0 ? 1000 : place;
-  };
-  const order = [...series].sort((a, b) => rank(a) - rank(b));
+  if (!onlyReleases) return null;
+  const places = new Map(newestFirst.map((release, place) => [release, place]));
+  const rank = ({ labels }: ReadingSeries) => places.get(labels["service.version"] ?? "") ?? newestFirst.length;
+  return [...series].sort((a, b) => rank(a) - rank(b));
+}
+
+/** A stroke per series. `newestFirst` are the known releases, newest first. */
+export function strokesOf(series: readonly ReadingSeries[], newestFirst: readonly string[]): Stroke[] {
+  const order = byAge(series, newestFirst);
+  if (!order) return series.map((_, i) => (i < PALETTE ? { colour: `var(--series-${i + 1})`, width: 1.8 } : PLAIN));
   return series.map((one) => ageStroke(order.indexOf(one)));
 }
 

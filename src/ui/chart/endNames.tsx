@@ -2,8 +2,8 @@ import { usePlotArea } from "recharts";
 import { shortName } from "../frame/names";
 import type { ChartProps } from "./chartProps";
 import type { Chart, Row } from "./drawn";
-import type { Labels } from "./hover";
 import { MAX_LABEL, spreadLabels } from "./labels";
+import type { Labels } from "./pointing/hover";
 import { downOf } from "./scales";
 
 /** Room that a name takes, px. */
@@ -44,7 +44,7 @@ export function EndNames({
   });
   const placed = spreadLabels(ends, NAME_HEIGHT, plot.y + 4, plot.y + plot.height - (unnamed > 0 ? 16 : 2));
   return (
-    <g>
+    <g pointerEvents="auto">
       {named.map(({ name, stroke, series, key }, i) => (
         // biome-ignore lint/a11y/noStaticElementInteractions: the same values can be chosen by keys where they stand in tables
         <text

@@ -19,6 +19,18 @@ export function spreadLabels(wanted: readonly number[], gap: number, top: number
   return placed;
 }
 
+/** Of marks that lie nearer to each other than `gap`, the latest: what is drawn of very many. In their order. */
+export function apart<T>(marks: readonly T[], placeOf: (mark: T) => number, gap: number): T[] {
+  const kept = new Set<T>();
+  let next = Number.POSITIVE_INFINITY;
+  for (const mark of [...marks].sort((a, b) => placeOf(b) - placeOf(a))) {
+    if (next - placeOf(mark) < gap) continue;
+    kept.add(mark);
+    next = placeOf(mark);
+  }
+  return marks.filter((mark) => kept.has(mark));
+}
+
 /**
  * In which row the name of each mark has room, the latest first; -1 where it has none in any. Names of a row stand at
  * least `gap` apart.

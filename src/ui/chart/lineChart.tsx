@@ -1,27 +1,34 @@
 "use client";
 
-import { memo, type RefObject, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { memo, type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import { ComposedChart, ReferenceArea, ReferenceLine, usePlotArea, XAxis, YAxis } from "recharts";
 import { fixed, type Span } from "@/core/window/window";
 import { shortName } from "../frame/names";
 import { tickTimes } from "../frame/times";
+import { useWidth } from "../frame/width";
 import { usePlace } from "../query/place";
 import { Axes, axisWidth, TIMES_HEIGHT } from "./axes";
 import type { ChartProps } from "./chartProps";
 import { type Axis, type Drawn, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
-import { isDimmed, type Labels, useHover } from "./hover";
-import { MAX_LABEL, nameRows } from "./labels";
-import { Crosshair, momentInWords, type PlotBox } from "./readout";
+import { apart, MAX_LABEL, nameRows } from "./labels";
+import { isDimmed, isInHand, type Labels, useHover } from "./pointing/hover";
+import { Crosshair, momentInWords, type PlotBox } from "./pointing/readout";
+import { walk } from "./pointing/walk";
 import { SeriesLayer } from "./seriesLayer";
-import { walk } from "./walk";
 
 /** Times along the bottom, and the room that each needs. */
 const MAX_TIMES = 7;
 const TIME_ROOM = 58;
 
+/** Marks of releases that are nearer than this part of the window are drawn as one. */
+const APART = 0.008;
 /** Marks nearer than this part of the window turn their names away from each other. */
 const CROWDED = 0.07;
+/** With more marks than these, a name has only its own room, px. */
+const DENSE = 8;
+const NAME_ROOM = 76;
+const MAX_LABEL_DENSE = 10;
 
 type Mark = NonNullable<ChartProps["marks"]>[number];
 
@@ -70,37 +77,41 @@ export const LineChart = memo(function LineChart({
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const edges = useRef<PlotBox>({ left: 0, width: 1, top: 0, height: 0 });
-  /** Of the frame, px; null until it is measured: a chart is drawn once, and not again at the width that it has. */
-  const [width, setWidth] = useState<number | null>(null);
   const [drag, setDrag] = useState<{ from: number; to: number } | null>(null);
   const begun = useRef<number | null>(null);
   const frame = useRef<HTMLDivElement>(null);
+  // Until it is measured there is no chart: it is drawn once, and not again at the width that it has.
+  const width = useWidth(frame, null);
   const endDrag = () => {
     begun.current = null;
     setDrag(null);
   };
   const { drawn, left, right } = chart;
   const rows = useMemo(() => rowsOf(chart), [chart]);
-  useLayoutEffect(() => {
+  // Which series is pointed at is told to the style: of many charts none is drawn anew for it, and those off the screen hear
+  // of it when they come on it.
+  useEffect(() => {
     const { current } = frame;
     if (!current) return;
-    setWidth(current.clientWidth);
-    const observer = new ResizeObserver(() => setWidth(current.clientWidth));
+    let seen = true;
+    const tell = () => seen && dim(current, drawn, hover.labels.get());
+    const observer = new IntersectionObserver((entries) => {
+      seen = entries[entries.length - 1].isIntersecting;
+      tell();
+    });
     observer.observe(current);
-    return () => observer.disconnect();
-  }, []);
-  // Which series is pointed at is told to the style: of many charts none is drawn anew for it.
-  useEffect(() => {
-    const tell = () => frame.current && dim(frame.current, drawn, hover.labels.get());
-    tell();
-    return hover.labels.subscribe(tell);
+    const end = hover.labels.subscribe(tell);
+    return () => {
+      end();
+      observer.disconnect();
+    };
   }, [hover.labels, drawn]);
   // What is pointed at is told to those who do not see it, without drawing the chart anew: by the chart that is in hand.
   useEffect(() => {
     const tell = () => {
       const slider = frame.current;
       if (!slider) return;
-      const moment = slider.matches(":hover, :focus") ? hover.moment.get() : null;
+      const moment = isInHand(slider) ? hover.moment.get() : null;
       slider.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
       if (moment === null) slider.removeAttribute("aria-valuetext");
       else slider.setAttribute("aria-valuetext", momentInWords(chart, moment));
@@ -132,12 +143,18 @@ export const LineChart = memo(function LineChart({
     const part = (clientX - left - edges.current.left) / edges.current.width;
     return span.from + Math.min(1, Math.max(0, part)) * (span.to - span.from);
   };
-  const inWindow = marks.filter(({ at }) => at > span.from && at <= span.to);
-  // Two near each other turn their names away from each other; for a third there is no room.
+  const inWindow = apart(
+    marks.filter(({ at }) => at > span.from && at <= span.to),
+    ({ at }) => at,
+    APART * (span.to - span.from),
+  );
+  // Two near each other turn their names away from each other; for a third there is no room, and of many for one.
+  const dense = inWindow.length > DENSE;
+  const gap = dense ? Math.max(CROWDED, NAME_ROOM / Math.max(NAME_ROOM, room)) : CROWDED;
   const named = nameRows(
     inWindow.map(({ at }) => at),
-    CROWDED * (span.to - span.from),
-    2,
+    gap * (span.to - span.from),
+    dense ? 1 : 2,
   );
 
   return (
@@ -190,6 +207,8 @@ export const LineChart = memo(function LineChart({
           height={height}
           margin={{ top: 14, right: labelWidth + rightWidth, bottom: TIMES_HEIGHT, left: leftWidth }}
           accessibilityLayer={false}
+          // The frame hears the pointer; the library would look for what lies under it with each move.
+          style={{ pointerEvents: "none" }}
         >
           <PlotEdges edges={edges} />
           <XAxis hide dataKey="time" type="number" domain={[span.from, span.to]} allowDataOverflow />
@@ -236,7 +255,7 @@ export const LineChart = memo(function LineChart({
               stroke="var(--color-neutral)"
               strokeWidth={1.5}
               label={{
-                value: named[i] >= 0 ? shortName(release, MAX_LABEL) : "",
+                value: named[i] >= 0 ? shortName(release, dense ? MAX_LABEL_DENSE : MAX_LABEL) : "",
                 position: namePosition({ release, at }, inWindow, span),
                 fontSize: 11,
                 fill: "var(--color-neutral)",

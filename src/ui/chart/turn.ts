@@ -1,6 +1,7 @@
 "use client";
 
 import { type RefObject, useEffect, useState } from "react";
+import { whenIdle } from "../frame/idle";
 
 /** Pieces this near to the screen count as on it. */
 const NEAR = "200px";
@@ -11,25 +12,20 @@ const PATIENCE = 400;
 const waiting = new Set<() => void>();
 let going = false;
 
-function whenIdle(work: () => void): void {
-  if (typeof requestIdleCallback === "undefined") setTimeout(work, 50);
-  else requestIdleCallback(work, { timeout: PATIENCE });
-}
-
 function goOn(): void {
   const [draw] = waiting;
   going = draw !== undefined;
   if (!draw) return;
   waiting.delete(draw);
   draw();
-  whenIdle(goOn);
+  whenIdle(goOn, PATIENCE);
 }
 
 function wait(draw: () => void): void {
   waiting.add(draw);
   if (going) return;
   going = true;
-  whenIdle(goOn);
+  whenIdle(goOn, PATIENCE);
 }
 
 /** Whether pieces still wait for their turn: what is for later waits for them. */

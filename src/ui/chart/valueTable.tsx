@@ -1,6 +1,6 @@
 import { moment } from "../frame/times";
 import type { Chart } from "./drawn";
-import { valueText } from "./readout";
+import { valueText } from "./pointing/readout";
 
 /** The values of a reading as a table, newest first: for those who do not see lines, or want the figures. */
 export function ValueTable({ chart: { times, drawn }, height }: { chart: Chart; height: number }) {

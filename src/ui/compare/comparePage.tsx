@@ -9,6 +9,7 @@ import { inASentence } from "@/core/release/says";
 import type { ServicePlace } from "@/core/service/sections";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
+import { TakingLong } from "../frame/takingLong";
 import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { asking } from "../query/asking";
@@ -168,6 +169,10 @@ export function ComparePage() {
         )}
       </header>
       {error && <ProblemNote error={error} />}
+      <TakingLong
+        what="Comparing the minutes of both"
+        active={!error && asked.kept === null && (!answer || live.isPlaceholderData)}
+      />
       {!answer && !error && <Skeleton />}
       {answer && !answer.found && <Nothing answer={answer} />}
       {answer?.found && (

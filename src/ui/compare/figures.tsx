@@ -38,7 +38,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
   const lines = linesOf(answer, found);
   return (
     <Sideways holder={plate} label="Figures of both releases" className="plate">
-      <table className="w-full border-collapse">
+      <table className="w-full border-collapse print:text-[12px] print:[&_td]:pr-2 print:[&_th]:pr-2">
         <caption className="sr-only">
           {candidate.release} against {baseline.release}
         </caption>
@@ -90,7 +90,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
                   </div>
                 )}
               </td>
-              <td className={`py-1.5 pr-4 ${narrow ? "min-w-36" : "min-w-40"}`}>
+              <td className={`py-1.5 pr-4 print:min-w-0 ${narrow ? "min-w-36" : "min-w-40"}`}>
                 <span className={INK[line.tone]}>
                   {MARKS[line.tone]}
                   {line.says}
@@ -99,7 +99,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
               </td>
               {alike && (
                 <td
-                  className={`min-w-28 py-1.5 pr-4 text-[12.5px] ${line.alike ? INK[line.alike.tone] : ""}`}
+                  className={`min-w-28 py-1.5 pr-4 text-[12.5px] print:min-w-0 print:text-[12px] ${line.alike ? INK[line.alike.tone] : ""}`}
                   title={line.alike?.title}
                 >
                   {line.alike && (

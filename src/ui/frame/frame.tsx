@@ -20,7 +20,7 @@ import { singleKeysOn, useSingleKeys } from "./singleKeys";
 import { useTravel } from "./travel";
 
 const FirstRun = dynamic(() => import("../start/firstRun").then((module) => module.FirstRun));
-const KeepDialog = dynamic(() => import("../sheet/keepDialog").then((module) => module.KeepDialog));
+const KeepDialog = dynamic(() => import("../sheet/dialogs/keepDialog").then((module) => module.KeepDialog));
 const Palette = dynamic(() => import("./palette").then((module) => module.Palette));
 
 function isTyping(target: EventTarget | null): boolean {

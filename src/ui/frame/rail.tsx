@@ -6,7 +6,7 @@ import { shiftText } from "@/core/release/driftSays";
 import { earlierText } from "@/core/window/earlier";
 import { HOUR } from "@/core/window/lengths";
 import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/window/window";
-import { MAX_LABEL, nameRows } from "../chart/labels";
+import { apart, MAX_LABEL, nameRows } from "../chart/labels";
 import { useEarlier } from "../query/earlier";
 import { usePlace, useSpan, useZone } from "../query/place";
 import { useRail, useService } from "../query/use";
@@ -53,10 +53,12 @@ function silhouette(
   return open ? `${path}L${x(times[times.length - 1])} ${HEIGHT}Z` : path;
 }
 
-/** The time rail: the window in time on a longer stretch of traffic, with the releases marked. Dragged to choose. */
 /** Room for the name of a release, in the rail's own units. */
 const NAME_WIDTH = 55;
+/** Marks that are nearer to each other are drawn as one. */
+const MARKS_APART = 6;
 
+/** The time rail: the window in time on a longer stretch of traffic, with the releases marked. Dragged to choose. */
 export function TimeRail({ travel }: { travel: Travel }) {
   const { choice, chooseWindow } = usePlace();
   const span = useSpan();
@@ -130,7 +132,11 @@ export function TimeRail({ travel }: { travel: Travel }) {
     : span
       ? `${dayWithYear(span.from)} ${clock(span.from)} – ${dayWithYear(span.to) === dayWithYear(span.from) ? "" : `${dayWithYear(span.to)} `}${clock(span.to)}`
       : "";
-  const marks = (rail.data?.marks ?? []).filter(({ at }) => wide && at > wide.from && at <= wide.to);
+  const marks = apart(
+    (rail.data?.marks ?? []).filter(({ at }) => wide && at > wide.from && at <= wide.to),
+    ({ at }) => x(at),
+    MARKS_APART,
+  );
   const rows = nameRows(
     marks.map(({ at }) => Math.min(x(at), WIDTH - 60)),
     NAME_WIDTH,

@@ -6,6 +6,7 @@ import { type Standing, standingOf } from "@/core/release/worst";
 import { digits } from "@/core/unit/format";
 import { DAY, MINUTE } from "@/core/window/lengths";
 import { ageStroke } from "../chart/colours";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { shortName } from "../frame/names";
 import { ProblemNote } from "../frame/problemNote";
@@ -190,6 +191,14 @@ export function HomePage() {
           {data.services.map((entry) => (
             <Row key={`${entry.service} ${entry.environment}`} entry={entry} now={now || data.at} />
           ))}
+          {data.all > data.services.length && (
+            <li className="p-3 text-muted">
+              {`${count(data.all - data.services.length)} more that were heard longer ago are on `}
+              <Link href="/services" className="underline underline-offset-2">
+                Services
+              </Link>
+            </li>
+          )}
         </ul>
       )}
     </div>

@@ -7,6 +7,7 @@ import { leakText, shiftText, slopeText } from "@/core/release/driftSays";
 import { HOUR } from "@/core/window/lengths";
 import Link from "../frame/link";
 import { moment } from "../frame/times";
+import { every } from "../query/answersClient";
 import { asking } from "../query/asking";
 import { comparisonAddress } from "../query/compared";
 import { driftQuestion } from "../query/questions";
@@ -50,7 +51,7 @@ function Shift({ shift, ladder }: { shift: DriftShift; ladder: LadderAnswer }) {
 /** What changed in the last weeks without a release. */
 export function DriftList({ ladder }: { ladder: LadderAnswer }) {
   const { service, environment } = ladder;
-  const { data } = useQuery({ ...asking(driftQuestion({ service, environment })), refetchInterval: 60_000 });
+  const { data } = useQuery({ ...asking(driftQuestion({ service, environment })), refetchInterval: every(60_000) });
   const drift = data?.drift;
   if (!drift) return null;
   const shifts = drift.shifts.filter(({ release }) => release === null).slice(-MAX);

@@ -46,8 +46,8 @@ export function LadderPage() {
         </h1>
         {data && (
           <p className="text-muted">
-            {data.rungs.length} {data.rungs.length === 1 ? "release" : "releases"} in this window, {serving} serving at
-            its end
+            {data.rungs.length + data.older} {data.rungs.length + data.older === 1 ? "release" : "releases"} in this
+            window, {serving} serving at its end
           </p>
         )}
         {data?.metric && (
@@ -97,13 +97,22 @@ export function LadderPage() {
             <>
               <Coming ladder={data} />
               <LadderTable ladder={data} />
+              {data.older > 0 && (
+                <p className="mt-1 text-muted">
+                  {data.older} older {data.older === 1 ? "release is" : "releases are"} left out: take an earlier or a
+                  shorter window to see {data.older === 1 ? "it" : "them"}.
+                </p>
+              )}
               <LadderTerms ladder={data} />
             </>
           )}
           <DriftList ladder={data} />
           {data.metric !== null && (
             <Elsewhere
-              heard={data.heard}
+              heard={data.heard.filter(
+                // What is left out above is in this window.
+                ({ firstAt, lastAt }) => data.older === 0 || lastAt < data.from || firstAt > data.to,
+              )}
               shown={data.rungs.map(({ release }) => release ?? "")}
               from={data.from}
               to={data.to}

@@ -4,6 +4,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery, useQueryClient } from "@t
 import { useEffect } from "react";
 import type { AdviceAnswer, CataloguePart, LatestAnswer } from "@/core/api/instruments";
 import type { Span } from "@/core/window/window";
+import { every } from "./answersClient";
 import { ask } from "./api";
 import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
@@ -28,7 +29,7 @@ export function useInstruments() {
       return part && { pages: [part], pageParams: [""] };
     },
     initialDataUpdatedAt: () => client.getQueryState(first)?.dataUpdatedAt,
-    refetchInterval: 20_000,
+    refetchInterval: every(20_000),
     select: ({ pages }) => ({ entries: pages.flatMap(({ instruments }) => instruments), all: pages[0].all }),
   });
   useEffect(() => {
@@ -43,7 +44,7 @@ export function useDefinedInstruments(rows: number) {
     queryKey: ["instruments", "defined", rows],
     queryFn: ({ signal }) => ask("GET /api/instruments", { query: { defined: "true", rows } }, signal),
     select: ({ instruments }) => instruments,
-    refetchInterval: 20_000,
+    refetchInterval: every(20_000),
   });
 }
 

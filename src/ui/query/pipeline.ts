@@ -2,6 +2,7 @@
 
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { DEFAULT_PRICE, type Price } from "@/core/api/pipeline";
+import { every } from "./answersClient";
 import { ask } from "./api";
 
 export function usePipeline() {
@@ -33,7 +34,7 @@ export function useGrowth(back: number) {
   return useQuery({
     queryKey: ["growth", back],
     queryFn: ({ signal }) => ask("GET /api/pipeline/growth", { query: { back } }, signal),
-    refetchInterval: 60_000,
+    refetchInterval: every(60_000),
     placeholderData: keepPreviousData,
   });
 }

@@ -1,14 +1,11 @@
 "use client";
 
-import { type DehydratedState, hydrate, QueryClient, QueryClientProvider, useQueryClient } from "@tanstack/react-query";
+import { type DehydratedState, hydrate, QueryClientProvider, useQueryClient } from "@tanstack/react-query";
 import { ThemeProvider } from "next-themes";
 import { NuqsAdapter } from "nuqs/adapters/next/app";
 import { type ReactNode, useLayoutEffect, useState } from "react";
-import { isRefusal } from "./api";
+import { AnswersClient } from "./answersClient";
 import { ViewerScope } from "./viewer";
-
-/** For so long an answer is as good as new, ms: what came with the document is not asked for again at once. */
-const FRESH = 4000;
 
 /**
  * Takes the answers in that came with the document: once the page stands in the browser as it stood on the server, where
@@ -41,20 +38,7 @@ export function Providers({
   nonce: string | undefined;
   children: ReactNode;
 }) {
-  const [client] = useState(
-    () =>
-      new QueryClient({
-        defaultOptions: {
-          queries: {
-            refetchOnWindowFocus: false,
-            staleTime: FRESH,
-            // What failed is asked again, so that a page recovers when the server does.
-            refetchInterval: ({ state }) => (state.status === "error" && !isRefusal(state.error) ? 4000 : false),
-            retry: (count, error) => count < 2 && !isRefusal(error),
-          },
-        },
-      }),
-  );
+  const [client] = useState(() => new AnswersClient());
   return (
     <ThemeProvider
       attribute="data-theme"

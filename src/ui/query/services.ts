@@ -7,6 +7,7 @@ import type { ReadingResult } from "@/core/reading/result";
 import type { ServicePlace } from "@/core/service/sections";
 import { DEFAULT_SLOW } from "@/core/service/work";
 import type { Span } from "@/core/window/window";
+import { every } from "./answersClient";
 import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
 import { useZone } from "./place";
@@ -35,7 +36,7 @@ export function useServiceMetrics(place: ServicePlace) {
     ...asking(serviceMetricsQuestion(place)),
     select: ({ metrics }) => metrics,
     enabled: place.service !== "",
-    refetchInterval: 15_000,
+    refetchInterval: every(15_000),
   });
 }
 
@@ -44,7 +45,7 @@ export function useServiceSections(place: ServicePlace | null) {
   return useQuery({
     ...asking(serviceSectionsQuestion(place ?? NOWHERE)),
     enabled: place !== null && place.service !== "",
-    refetchInterval: 15_000,
+    refetchInterval: every(15_000),
   });
 }
 

@@ -2,18 +2,24 @@
 
 import { useQuery } from "@tanstack/react-query";
 import type { Pick as SheetPick } from "@/core/sheet/pick";
+import { every } from "./answersClient";
 import { ask } from "./api";
 import { asking } from "./asking";
 import { pickValuesQuestion, sheetQuestion, sheetsQuestion } from "./questions";
 
 /** All sheets that the reader may see. */
 export function useSheets() {
-  return useQuery({ ...asking(sheetsQuestion()), select: ({ sheets }) => sheets, staleTime: 5000 });
+  return useQuery({
+    ...asking(sheetsQuestion()),
+    select: ({ sheets }) => sheets,
+    staleTime: 5000,
+    refetchInterval: every(30_000),
+  });
 }
 
 /** A sheet as it was saved last. */
 export function useSheet(id: string | null) {
-  return useQuery({ ...asking(sheetQuestion(id ?? "none")), enabled: id !== null, refetchInterval: 30_000 });
+  return useQuery({ ...asking(sheetQuestion(id ?? "none")), enabled: id !== null, refetchInterval: every(30_000) });
 }
 
 /** The values that a pick can have. @param link by which the sheet is seen without an account */

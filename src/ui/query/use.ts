@@ -9,6 +9,7 @@ import { placeIn } from "@/core/service/place";
 import type { Chosen } from "@/core/sheet/chosen";
 import { HOUR, MINUTE } from "@/core/window/lengths";
 import { railSpan, type Span } from "@/core/window/window";
+import { every } from "./answersClient";
 import { ask, isRefusal } from "./api";
 import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
@@ -112,7 +113,7 @@ function releasesQuery(place: ServicePlace | null) {
   return {
     ...asking(releasesQuestion(place!)),
     enabled: place !== null,
-    refetchInterval: 15_000,
+    refetchInterval: every(15_000),
     select: ({ releases }: { releases: ReleaseEntry[] }): Mark[] =>
       releases.filter(({ release }) => release !== "").map(({ release, firstAt }) => ({ release, at: firstAt })),
   };

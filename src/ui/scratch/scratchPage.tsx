@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
-import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { parseReading } from "@/core/reading/language/parse";
 import { workedExamples } from "@/core/reading/language/questions";
 import { ReadingError, type ReadingTree } from "@/core/reading/language/tree";
@@ -21,14 +21,11 @@ import { usePicks } from "../query/picks";
 import { useSpan } from "../query/place";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
 import { ReadingSentence } from "../sentence/readingSentence";
+import { useEditorAfter } from "./lazyEditor";
 import { ReadingTable } from "./readingTable";
 import { readFrom } from "./resolution";
 
 const HEIGHT = 268;
-
-/** Asked for with the page; until it is there, the text stands in its place. */
-const editor = typeof window === "undefined" ? null : import("../sentence/editor");
-const ReadingEditor = lazy(async () => ({ default: (await (editor ?? import("../sentence/editor"))).ReadingEditor }));
 
 function parsed(text: string): ReadingTree | ReadingError | null {
   if (text.trim() === "") return null;
@@ -147,6 +144,8 @@ export function ScratchPage() {
       held.current = null;
     };
   }, [held, asked, title]);
+  const nothingAwaited = asked.trim() === "" || tree instanceof ReadingError || error !== null;
+  const Editor = useEditorAfter(nothingAwaited || focusKey > 0 ? "at once" : data ? "answered" : "awaited");
   useNoted(asked.trim(), data !== undefined && data.series.length > 0);
 
   return (
@@ -154,15 +153,11 @@ export function ScratchPage() {
       <h1 className="mb-2 text-[24px] leading-none font-bold">Scratch</h1>
       <div className="plate">
         <div className="flex items-center gap-2 border-b border-base-300 pr-2 pl-2">
-          <Suspense fallback={<p className="num min-w-0 flex-1 truncate px-1.5 py-2 text-[14px]">{text || " "}</p>}>
-            <ReadingEditor
-              text={text}
-              onChange={setText}
-              onAsk={read}
-              metrics={metrics.data ?? []}
-              focusKey={focusKey}
-            />
-          </Suspense>
+          {Editor ? (
+            <Editor text={text} onChange={setText} onAsk={read} metrics={metrics.data ?? []} focusKey={focusKey} />
+          ) : (
+            <p className="num min-w-0 flex-1 truncate px-1.5 py-2 text-[14px]">{text || "\u00a0"}</p>
+          )}
           <button type="button" className={`btn btn-sm ${changed ? "btn-primary" : ""}`} onClick={() => read(text)}>
             Read
           </button>

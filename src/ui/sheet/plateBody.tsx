@@ -1,19 +1,21 @@
 "use client";
 
 import { lazy, memo, Suspense, useMemo, useRef } from "react";
-import { inUnit } from "@/core/reading/convert";
+import type { ReadingResult } from "@/core/reading/result";
 import type { ReadingsPlate } from "@/core/sheet/sheet";
 import { earlierIn } from "@/core/window/earlier";
 import type { Span } from "@/core/window/window";
 import { ChartSkeleton } from "../chart/skeleton";
 import { ProblemNote } from "../frame/problemNote";
 import { isRefusal } from "../query/api";
+import type { Answered } from "../query/awaited";
 import { useMarksOf } from "../query/use";
 import { LookedAt } from "./looks";
 import type { ShownReading } from "./looks/props";
 import { NothingToShow, Replacements } from "./missing";
 import { PlateTake } from "./plateTake";
-import { type Answered, movedOn, useHeldReadings, useReadings, useScope } from "./scope";
+import { useHeldReadings, useReadings, useScope } from "./scope";
+import { shownReadings } from "./shownReadings";
 
 const Note = lazy(() => import("./note"));
 
@@ -29,23 +31,19 @@ export function NoteBody({ text }: { text: string }) {
 function useShown(
   { readings }: ReadingsPlate,
   held: readonly string[] | null,
-  answers: readonly Answered[],
-  earlier: readonly Answered[],
+  answers: readonly Answered<ReadingResult>[],
+  earlier: readonly Answered<ReadingResult>[],
   back: number,
-): ShownReading[] {
-  const kept = useRef<{ parts: unknown[]; shown: ShownReading[] }>({ parts: [], shown: [] });
+): readonly ShownReading[] {
+  const kept = useRef<{ parts: unknown[]; back: number; shown: ShownReading[] }>({ parts: [], back, shown: [] });
   const results = answers.map(({ result }) => result);
   const olds = earlier.map(({ result }) => result);
   const parts = [readings, held, back, ...results, ...olds];
-  const same = parts.length === kept.current.parts.length && parts.every((one, i) => one === kept.current.parts[i]);
-  if (same) return kept.current.shown;
-  const shown = readings.flatMap((reading, i) => {
-    const result = results[i];
-    if (!result || !held) return [];
-    const old = olds[i];
-    return [{ ...reading, asked: held[i], result, earlier: old ? inUnit(movedOn(old, back), result.unit) : null }];
-  });
-  kept.current = { parts, shown };
+  const before = kept.current;
+  const same = parts.length === before.parts.length && parts.every((one, i) => one === before.parts[i]);
+  if (same) return before.shown;
+  const shown = held ? shownReadings({ readings, held, results, olds, back }, before) : [];
+  kept.current = { parts, back, shown };
   return shown;
 }
 
@@ -65,15 +63,10 @@ export const PlateBody = memo(function PlateBody({
   const scope = useScope();
   const texts = useMemo(() => plate.readings.map(({ text }) => text), [plate.readings]);
   const held = useHeldReadings(texts);
-  const answers = useReadings(held, span);
   // A number has an earlier window of its own, unless the sheet has one.
   const { back, words } = scope.against ??
     earlierIn(plate.look.as === "number" ? plate.look.against : null) ?? { back: 0, words: "" };
-  const before = useMemo(
-    () => (span && back > 0 ? { from: span.from - back, to: span.to - back } : null),
-    [span, back],
-  );
-  const earlier = useReadings(before ? held : null, before);
+  const { answers, earlier } = useReadings(held, span, back);
   const first = answers.find(({ result }) => result !== undefined)?.result;
   // Releases are no part of what a link shows.
   const marks = useMarksOf(scope.link === null ? first : undefined);

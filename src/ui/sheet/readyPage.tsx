@@ -7,7 +7,6 @@ import { DEFAULT_SLOW } from "@/core/service/work";
 import { READY } from "@/core/sheet/ready";
 import { readySheet } from "@/core/sheet/ready/fill";
 import type { Sheet } from "@/core/sheet/sheet";
-import { ChartScope } from "../chart/chartScope";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { OnlyWith } from "../frame/onlyWith";
@@ -43,11 +42,7 @@ export function ReadyPage() {
     );
   if (error && !metrics) return <ProblemNote error={error} />;
   if (!filled) return <p className="text-muted">Looking at what it sends…</p>;
-  return (
-    <ChartScope>
-      <FilledSheet key={filled.of} sheet={filled.sheet} />
-    </ChartScope>
-  );
+  return <FilledSheet key={filled.of} sheet={filled.sheet} />;
 }
 
 function FilledSheet({ sheet }: { sheet: Sheet }) {

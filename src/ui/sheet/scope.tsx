@@ -10,6 +10,7 @@ import type { Sheet } from "@/core/sheet/sheet";
 import { needsIn } from "@/core/sheet/uses";
 import type { Span } from "@/core/window/window";
 import { ask } from "../query/api";
+import { type Answered, useSpanQueries } from "../query/awaited";
 import { useZone } from "../query/place";
 import { askShared } from "../query/shared";
 import { readingQuery } from "../query/use";
@@ -77,31 +78,24 @@ export function useHeldReadings(texts: readonly string[]): string[] | null {
   }, [texts, holds, ready, names, metrics]);
 }
 
-/** An answer, why there is none, and whether it is being asked. */
-export interface Answered {
-  result: ReadingResult | undefined;
-  error: Error | null;
-}
-
-/** Answers readings for a span, each with the sheet's picks. Answers of the span before stay until the next are there. */
-export function useReadings(texts: readonly string[] | null, span: Span | null): Answered[] {
+/**
+ * Answers readings for a span and, where `back` is above 0, for the one that lies so many ms before, each with the sheet's
+ * picks. Both are asked about one span: neither moves on while the other is on its way. Answers of the span before stay until
+ * the next are there.
+ */
+export function useReadings(
+  texts: readonly string[] | null,
+  span: Span | null,
+  back: number,
+): { answers: Answered<ReadingResult>[]; earlier: Answered<ReadingResult>[] } {
   const zone = useZone();
   const { picks, unknown, link } = useScope();
   const asker = useMemo(() => (link === null ? undefined : askShared(link)), [link]);
   const asked = unknown.length === 0 ? (texts ?? []) : [];
-  return useQueries({
-    queries: asked.map((text) => readingQuery(text, span, zone, picks, asker)),
-    combine: (all) => all.map(({ data, error }) => ({ result: data, error })),
+  const all = useSpanQueries([asked, picks, back], span, (over) => {
+    const about = (window: Span | null) => asked.map((text) => readingQuery(text, window, zone, picks, asker));
+    if (back === 0) return about(over);
+    return [...about(over), ...about(over && { from: over.from - back, to: over.to - back })];
   });
-}
-
-/** An answer of an earlier window as if it were of this one. */
-export function movedOn(result: ReadingResult, by: number): ReadingResult {
-  return {
-    ...result,
-    from: result.from + by,
-    to: result.to + by,
-    times: result.times.map((time) => time + by),
-    settledTo: null,
-  };
+  return { answers: all.slice(0, asked.length), earlier: all.slice(asked.length) };
 }

@@ -5,9 +5,9 @@ import { useSearchParams } from "next/navigation";
 import { useMemo } from "react";
 import type { Sheet } from "@/core/sheet/sheet";
 import { LENGTHS, lengthInWords } from "@/core/window/window";
-import { ChartScope } from "../chart/chartScope";
 import { ProblemNote } from "../frame/problemNote";
 import { dayWithYear } from "../frame/times";
+import { every } from "../query/answersClient";
 import { ask } from "../query/api";
 import { usePlace } from "../query/place";
 import { Slot } from "../sentence/slot";
@@ -24,16 +24,12 @@ export function SharedPage() {
   const { data, error } = useQuery({
     queryKey: ["shared", link],
     queryFn: ({ signal }) => ask("GET /api/shared", { query: { link } }, signal),
-    refetchInterval: 60_000,
+    refetchInterval: every(60_000),
   });
   // A link that has ended shows nothing more, also where it was open.
   if (error) return <ProblemNote error={error} />;
   if (!data) return <p className="text-muted">Opening the sheet…</p>;
-  return (
-    <ChartScope>
-      <SharedSheet sheet={data.sheet} link={link} endsAt={data.endsAt} />
-    </ChartScope>
-  );
+  return <SharedSheet sheet={data.sheet} link={link} endsAt={data.endsAt} />;
 }
 
 function SharedSheet({ sheet, link, endsAt }: { sheet: Sheet; link: string; endsAt: number }) {

@@ -3,7 +3,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import type { SavedSheetAnswer } from "@/core/api/sheets";
-import { ChartScope } from "../chart/chartScope";
 import Link from "../frame/link";
 import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
@@ -48,9 +47,7 @@ export function SheetPage() {
   if (error && !data) return <ProblemNote error={error} />;
   if (!data) return <p className="text-muted">Opening the sheet…</p>;
   return (
-    <ChartScope>
-      <OpenSheet key={id} saved={data} begun={draft.data?.draft ?? null} mayEdit={mayEdit && me?.kind === "account"} />
-    </ChartScope>
+    <OpenSheet key={id} saved={data} begun={draft.data?.draft ?? null} mayEdit={mayEdit && me?.kind === "account"} />
   );
 }
 

@@ -21,11 +21,11 @@ import { ask } from "../query/api";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
 import { useSheets } from "../query/sheets";
+import { RepairDialog } from "./dialogs/repairDialog";
 import { ReadyOffers } from "./readyOffers";
-import { RepairDialog } from "./repairDialog";
 
 /** What a file says is read by the schemas of sheets, which this page does not need before. */
-const ImportDialog = dynamic(() => import("./importDialog").then((module) => module.ImportDialog));
+const ImportDialog = dynamic(() => import("./dialogs/importDialog").then((module) => module.ImportDialog));
 
 /** Whether a sheet is what somebody looks for: by name, purpose, tag, or what it reads. */
 function isFound({ name, purpose, tags, metrics, attributes }: SheetEntry, wanted: string): boolean {

@@ -12,13 +12,13 @@ import { OnlyWith } from "../frame/onlyWith";
 import { saveFile } from "../frame/save";
 import { ask } from "../query/api";
 import { BandView } from "./bandView";
+import { RepairDialog } from "./dialogs/repairDialog";
+import { ShareDialog } from "./dialogs/shareDialog";
 import type { Begun, Editing } from "./edit/editing";
 import type { Dragged } from "./edit/landing";
 import { useEditParts } from "./editScope";
 import { Freshness } from "./freshness";
-import { RepairDialog } from "./repairDialog";
 import { SheetScope } from "./scope";
-import { ShareDialog } from "./shareDialog";
 import { PickSentence } from "./sheetHead";
 import { type MakePick, useSheetReading } from "./sheetReading";
 

@@ -8,5 +8,6 @@ export const dynamic = "force-dynamic";
 
 export const GET = serve(getHome, async () => {
   const at = Date.now();
-  return { at, services: worstFirst(await homeEntries(database(), at)) };
+  const { entries, all } = await homeEntries(database(), at);
+  return { at, services: worstFirst(entries), all };
 });

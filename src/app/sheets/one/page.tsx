@@ -1,8 +1,13 @@
+import { ChartScope } from "@/ui/chart/chartScope";
 import { headOf } from "@/ui/frame/pages";
 import { SheetPage } from "@/ui/sheet/sheetPage";
 
 export const metadata = headOf("/sheets/one");
 
 export default function Sheet() {
-  return <SheetPage />;
+  return (
+    <ChartScope>
+      <SheetPage />
+    </ChartScope>
+  );
 }

@@ -5,12 +5,12 @@ import { useMemo, useState } from "react";
 import { nearest } from "@/core/reading/language/nearest";
 import { parseSheetFile, problemsOf, type SheetFile, SheetFileError, unknownMetrics } from "@/core/sheet/file";
 import { repaired } from "@/core/sheet/repair";
-import { Dialog } from "../frame/dialog";
-import { ProblemNote } from "../frame/problemNote";
-import { ask } from "../query/api";
-import { useSheets } from "../query/sheets";
-import { useMetrics } from "../query/use";
-import { Slot } from "../sentence/slot";
+import { Dialog } from "../../frame/dialog";
+import { ProblemNote } from "../../frame/problemNote";
+import { ask } from "../../query/api";
+import { useSheets } from "../../query/sheets";
+import { useMetrics } from "../../query/use";
+import { Slot } from "../../sentence/slot";
 
 const MAX_BYTES = 20 * 1024 * 1024;
 const LEAVE = "\u0000leave";

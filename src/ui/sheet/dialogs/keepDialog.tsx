@@ -6,15 +6,15 @@ import { addBand, addPlate, newPartId, withChange } from "@/core/sheet/edit";
 import { EMPTY_SHEET } from "@/core/sheet/empty";
 import { proposedLook } from "@/core/sheet/propose";
 import { plate as plateSchema, type Sheet } from "@/core/sheet/sheet";
-import { Dialog } from "../frame/dialog";
-import type { InHand } from "../frame/inHand";
-import Link from "../frame/link";
-import { useCarried } from "../frame/navigation";
-import { OnlyWith } from "../frame/onlyWith";
-import { ProblemNote } from "../frame/problemNote";
-import { ask } from "../query/api";
-import { useSheets } from "../query/sheets";
-import { Slot } from "../sentence/slot";
+import { Dialog } from "../../frame/dialog";
+import type { InHand } from "../../frame/inHand";
+import Link from "../../frame/link";
+import { useCarried } from "../../frame/navigation";
+import { OnlyWith } from "../../frame/onlyWith";
+import { ProblemNote } from "../../frame/problemNote";
+import { ask } from "../../query/api";
+import { useSheets } from "../../query/sheets";
+import { Slot } from "../../sentence/slot";
 
 const NEW = "\u0000new";
 
@@ -36,7 +36,8 @@ function withPlate(sheet: Sheet, { text }: InHand, title: string): Sheet {
 export function KeepDialog({ what, onClose }: { what: InHand; onClose: () => void }) {
   const client = useQueryClient();
   const carried = useCarried();
-  const sheets = (useSheets().data ?? []).filter(({ deletedAt }) => deletedAt === null);
+  const { data: found, isPending } = useSheets();
+  const sheets = (found ?? []).filter(({ deletedAt }) => deletedAt === null);
   const [chosen, setChosen] = useState<string | null>(null);
   const [title, setTitle] = useState(what.title);
   const [name, setName] = useState("");
@@ -93,18 +94,23 @@ export function KeepDialog({ what, onClose }: { what: InHand; onClose: () => voi
             </label>
             <p className="mt-3">
               on{" "}
-              <Slot
-                name="the sheet"
-                options={[
-                  ...order.map((one) => ({ value: one.id, label: one.name, note: one.purpose.slice(0, 30) })),
-                  { value: NEW, label: "a new sheet" },
-                ]}
-                onChoose={setChosen}
-              >
-                {id === NEW ? "a new sheet" : (sheets.find((one) => one.id === id)?.name ?? id)}
-              </Slot>
+              {isPending ? (
+                // Nothing moves below the pointer when the sheets come.
+                <span role="status" aria-label="Reading…" className="skeleton-bar inline-block h-4 w-40 align-middle" />
+              ) : (
+                <Slot
+                  name="the sheet"
+                  options={[
+                    ...order.map((one) => ({ value: one.id, label: one.name, note: one.purpose.slice(0, 30) })),
+                    { value: NEW, label: "a new sheet" },
+                  ]}
+                  onChoose={setChosen}
+                >
+                  {id === NEW ? "a new sheet" : (sheets.find((one) => one.id === id)?.name ?? id)}
+                </Slot>
+              )}
             </p>
-            {id === NEW && (
+            {id === NEW && !isPending && (
               <label className="mt-3 block">
                 <span className="block text-[12.5px] text-muted">the name of the sheet</span>
                 <input
@@ -116,7 +122,11 @@ export function KeepDialog({ what, onClose }: { what: InHand; onClose: () => voi
               </label>
             )}
             {problem !== null && <ProblemNote error={problem} />}
-            <button type="submit" className="btn btn-primary btn-sm mt-4" disabled={id === NEW && name.trim() === ""}>
+            <button
+              type="submit"
+              className="btn btn-primary btn-sm mt-4"
+              disabled={isPending || (id === NEW && name.trim() === "")}
+            >
               Keep it
             </button>
           </form>

@@ -3,10 +3,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Repair } from "@/core/sheet/repair";
-import { Dialog } from "../frame/dialog";
-import { OnlyWith } from "../frame/onlyWith";
-import { ProblemNote } from "../frame/problemNote";
-import { ask } from "../query/api";
+import { Dialog } from "../../frame/dialog";
+import { OnlyWith } from "../../frame/onlyWith";
+import { ProblemNote } from "../../frame/problemNote";
+import { ask } from "../../query/api";
 
 const plural = (count: number, one: string) => (count === 1 ? `1 ${one}` : `${count} ${one}s`);
 

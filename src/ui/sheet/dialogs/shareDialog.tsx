@@ -2,13 +2,13 @@
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Dialog } from "../frame/dialog";
-import { Copied } from "../frame/form";
-import { ProblemNote } from "../frame/problemNote";
-import { ago, dayWithYear } from "../frame/times";
-import { ask } from "../query/api";
-import { useNow } from "../query/place";
-import { Slot } from "../sentence/slot";
+import { Dialog } from "../../frame/dialog";
+import { Copied } from "../../frame/form";
+import { ProblemNote } from "../../frame/problemNote";
+import { ago, dayWithYear } from "../../frame/times";
+import { ask } from "../../query/api";
+import { useNow } from "../../query/place";
+import { Slot } from "../../sentence/slot";
 
 const LENGTHS = [
   { value: "1", label: "a day" },

@@ -4,7 +4,7 @@ import { addsUp } from "@/core/sheet/shown/adds";
 import { nameOf } from "@/core/sheet/shown/names";
 import { chosenSeries } from "@/core/sheet/shown/series";
 import { writerFor } from "@/core/sheet/shown/writer";
-import { isDimmed, usePointedLabels } from "../../chart/hover";
+import { isDimmed, usePointedLabels } from "../../chart/pointing/hover";
 import { crossed, placedIn } from "../../chart/thresholds";
 import { OverTime } from "./overTime";
 import type { LookProps } from "./props";

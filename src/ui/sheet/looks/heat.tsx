@@ -1,10 +1,10 @@
-import { useMemo, useState } from "react";
+import { type RefObject, useMemo, useRef, useState } from "react";
 import type { LookAs } from "@/core/sheet/looks";
 import { bandWords, nameOf } from "@/core/sheet/shown/names";
 import { drawnEnds, type SpreadGroup, spreadGroups } from "@/core/sheet/shown/spread";
 import { writerFor } from "@/core/sheet/shown/writer";
 import { digits } from "@/core/unit/format";
-import { useHover, usePointedMoment } from "../../chart/hover";
+import { useHover, usePointedStep } from "../../chart/pointing/hover";
 import { placedIn } from "../../chart/thresholds";
 import { clock, moment, tick, tickTimes } from "../../frame/times";
 import type { LookProps, ShownReading } from "./props";
@@ -21,10 +21,17 @@ function placeOn(low: number, high: number): (value: number) => number {
 }
 
 /** What lies where at a moment, in words: for the pointer, and for those who do not see it. */
-function Told({ group, reading }: { group: SpreadGroup; reading: ShownReading }) {
-  const pointed = usePointedMoment();
+function Told({
+  group,
+  reading,
+  frame,
+}: {
+  group: SpreadGroup;
+  reading: ShownReading;
+  frame: RefObject<Element | null>;
+}) {
   const { result } = reading;
-  const at = pointed === null ? -1 : result.times.findIndex((end) => end >= pointed);
+  const at = usePointedStep(result.times, frame);
   if (at < 0) return null;
   const write = (value: number) => writerFor({ unit: result.bandUnit ?? "", share: false }, reading, value).text(value);
   const most = [...group.bands]
@@ -59,6 +66,7 @@ function Strip({
   height: number;
 }) {
   const hover = useHover();
+  const frame = useRef<HTMLDivElement>(null);
   const { result } = reading;
   const drawing = useMemo(() => {
     // What nothing ever fell into is left out at both ends.
@@ -88,6 +96,7 @@ function Strip({
   );
   return (
     <div
+      ref={frame}
       className="relative"
       onPointerMove={(event) => {
         const { left, width } = event.currentTarget.getBoundingClientRect();
@@ -163,7 +172,7 @@ function Strip({
           {word} {at}
         </span>
       ))}
-      <Told group={group} reading={reading} />
+      <Told group={group} reading={reading} frame={frame} />
     </div>
   );
 }

@@ -5,7 +5,7 @@ import { chosenSeries } from "@/core/sheet/shown/series";
 import { writerFor } from "@/core/sheet/shown/writer";
 import { digits } from "@/core/unit/format";
 import { newestFirst, PLAIN, strokesOf } from "../../chart/colours";
-import { isDimmed, usePointedLabels } from "../../chart/hover";
+import { isDimmed, usePointedLabels } from "../../chart/pointing/hover";
 import type { LookProps } from "./props";
 import { Value } from "./value";
 

@@ -4,7 +4,7 @@ import { shortAttribute } from "@/core/reading/language/tree";
 import type { LookAs } from "@/core/sheet/looks";
 import { joined, rowLink, sortedRows, type TableRow } from "@/core/sheet/shown/rows";
 import { type Writer, writerFor } from "@/core/sheet/shown/writer";
-import { isDimmed, usePointedLabels } from "../../chart/hover";
+import { isDimmed, usePointedLabels } from "../../chart/pointing/hover";
 import Link from "../../frame/link";
 import type { LookProps, ShownReading } from "./props";
 import { Value } from "./value";

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { useHover } from "../../chart/hover";
+import { useHover } from "../../chart/pointing/hover";
 import { useScope } from "../scope";
 
 /** A value of labels: pointing at it highlights it on every plate that has it; choosing it tells what can be done with it. */

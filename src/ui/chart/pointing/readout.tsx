@@ -1,11 +1,11 @@
-import { memo, type RefObject, useEffect, useState } from "react";
+import { memo, type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { settledSteps } from "@/core/reading/result";
 import { changeFigures, changeFrom } from "@/core/sheet/shown/change";
 import { digits } from "@/core/unit/format";
-import { shortName } from "../frame/names";
-import { moment as momentText } from "../frame/times";
-import { type Chart, type Drawn, isWide } from "./drawn";
-import { usePointedMoment } from "./hover";
+import { shortName } from "../../frame/names";
+import { moment as momentText } from "../../frame/times";
+import { type Chart, type Drawn, isWide } from "../drawn";
+import { useHover, useIsPointing, usePointedStep } from "./hover";
 
 /** Where the plot lies inside its chart, px. */
 export interface PlotBox {
@@ -121,6 +121,35 @@ function useOnScreen(piece: RefObject<Element | null>): boolean {
   return seen;
 }
 
+/** The line itself, moved without React: with each move of the pointer that is all that changes of a chart that is not in hand. */
+function CrossLine({ chart: { from, to }, edges }: { chart: Chart; edges: RefObject<PlotBox> }) {
+  const line = useRef<HTMLSpanElement>(null);
+  const { moment } = useHover();
+  useLayoutEffect(() => {
+    const place = () => {
+      const at = moment.get();
+      if (!line.current || at === null) return;
+      const part = (at - from) / (to - from);
+      const { left, width, top, height } = edges.current;
+      const { style } = line.current;
+      style.visibility = part >= 0 && part <= 1 ? "visible" : "hidden";
+      style.top = `${top}px`;
+      style.height = `${height}px`;
+      style.transform = `translateX(${left + part * width}px)`;
+    };
+    place();
+    return moment.subscribe(place);
+  }, [moment, from, to, edges]);
+  return (
+    <span
+      ref={line}
+      aria-hidden="true"
+      data-crosshair
+      className="pointer-events-none absolute left-0 w-0 border-l border-dashed border-secondary will-change-transform"
+    />
+  );
+}
+
 /** A line at the moment that is pointed at, and the values there, where they are seen. */
 export function Crosshair({
   chart,
@@ -134,24 +163,29 @@ export function Crosshair({
   edges: RefObject<PlotBox>;
   labelWidth: number;
 }) {
-  const moment = usePointedMoment();
+  const pointing = useIsPointing();
   const seen = useOnScreen(frame);
-  if (moment === null || !seen) return null;
-  // A step's end names it: the step in hand is the first whose end is not before the pointer.
-  const index = chart.times.findIndex((end) => end >= moment);
-  const part = (moment - chart.from) / (chart.to - chart.from);
-  const { left, width, top, height } = edges.current;
-  return (
+  return pointing && seen ? (
     <>
-      {part >= 0 && part <= 1 && (
-        <span
-          aria-hidden="true"
-          data-crosshair
-          className="pointer-events-none absolute left-0 w-0 border-l border-dashed border-secondary will-change-transform"
-          style={{ transform: `translateX(${left + part * width}px)`, top, height }}
-        />
-      )}
-      {index >= 0 && <Readout chart={chart} index={index} left={part > 0.5} labelWidth={labelWidth} />}
+      <CrossLine chart={chart} edges={edges} />
+      <ValuesAtStep chart={chart} frame={frame} labelWidth={labelWidth} />
     </>
-  );
+  ) : null;
+}
+
+/** The values at the step in hand, on the side of the crosshair that has room. */
+function ValuesAtStep({
+  chart,
+  frame,
+  labelWidth,
+}: {
+  chart: Chart;
+  frame: RefObject<Element | null>;
+  labelWidth: number;
+}) {
+  const { times, from, to } = chart;
+  const index = usePointedStep(times, frame);
+  if (index < 0 || index >= times.length) return null;
+  const left = (times[index] - from) / (to - from) > 0.5;
+  return <Readout chart={chart} index={index} left={left} labelWidth={labelWidth} />;
 }
