@@ -47,7 +47,7 @@ test("two intakes and two webs on one database: any may be killed under load, no
   await rivets.stop();
   expect(rivets.acknowledged.length).toBeGreaterThan(100);
   expect(answered).toBeGreaterThan(20);
-  for (const id of rivets.unsure) await expect.poll(() => rivets.send(id)).toBe(200);
+  await rivets.again();
   for (const port of webPorts) {
     const { series } = await rivets.reads(`http://127.0.0.1:${port}`);
     expect(series[0].total).toBe(rivets.wanted());

@@ -1,7 +1,7 @@
 import type { ChildProcess } from "node:child_process";
 import { expect, test } from "@playwright/test";
 import fc from "fast-check";
-import { filledPath, queryText } from "../../src/core/api/address";
+import { filledPath, queryText, textInAddress } from "../../src/core/api/address";
 import { type Call, isPlain } from "../../src/core/api/call";
 import { ALL_CALLS, type NamedCall } from "../../src/core/api/calls";
 import { COMMON_PROBLEMS, jsonSchema } from "../../src/core/api/openapi";
@@ -92,9 +92,11 @@ interface Sent {
 /** Makes a call. @returns what is against the contract in what came back; null where nothing is */
 async function wrongWith(call: Call, { params, query, body }: Sent): Promise<string | null> {
   const text =
-    typeof query === "object" && query !== null && !Array.isArray(query) ? queryText(query as Json) : String(query);
+    typeof query === "object" && query !== null && !Array.isArray(query)
+      ? queryText(query as Json)
+      : textInAddress(query);
   // An address has to be one for the call to be reached.
-  const id = String((params as Json | null)?.id ?? 1).replace(/[^\w-]/g, "") || "none";
+  const id = textInAddress((params as Json | null)?.id ?? 1).replace(/[^\w-]/g, "") || "none";
   const path = filledPath(call.path, { id });
   const sent =
     call.method === "GET"

@@ -64,7 +64,7 @@ function ended(program: string, more: Record<string, string>): Promise<string> {
     child.stdout?.on("data", (chunk: Buffer) => {
       said += chunk.toString();
     });
-    const late = setTimeout(() => child.kill("SIGKILL"), 20_000);
+    const late = setTimeout(() => child.kill("SIGKILL"), 300_000);
     child.on("exit", (code) => {
       clearTimeout(late);
       resolve(`${code}: ${said}`);

@@ -708,6 +708,46 @@ test("an earlier window is written, or dragged on the time rail, and told apart 
   await expect(earlier).toHaveCount(0);
 });
 
+test("a live sheet keeps what it shows until the next answer is there, and awaits one that takes longer than its refresh", async ({
+  page,
+}) => {
+  const now = Date.now();
+  for (let ago = 1; ago < 6; ago++)
+    expect(await post(countOf("orchard of today", "ladder.moved", ago, now - ago * MINUTE))).toBe(200);
+  const plates = [readings("one", "One", { as: "lines" }, "count of ladder.moved every 1m")];
+  await call("POST", "sheets", { id: "moving", note: "n", sheet: { name: "Moving", bands: [{ id: "b", plates }] } });
+  await page.goto("/sheets/one?sheet=moving&last=15m");
+  const chart = plateOf(page, "One").locator(".recharts-surface");
+  await expect(chart).toHaveCount(1);
+  const aReading = /\/api\/readings?(\/lines)?(\?|$)/;
+  const told = { asked: 0, answered: 0, givenUp: 0 };
+  page.on("requestfailed", (request) => {
+    if (aReading.test(request.url())) told.givenUp++;
+  });
+  page.on("requestfinished", (request) => {
+    if (aReading.test(request.url())) told.answered++;
+  });
+  // Two turns of the clock of such a window.
+  await page.route(aReading, async (route) => {
+    told.asked++;
+    await new Promise((resolve) => setTimeout(resolve, 11_000));
+    await route.continue().catch(() => {});
+  });
+  let least = 1;
+  const looking = setInterval(() => {
+    chart.count().then(
+      (count) => {
+        least = Math.min(least, count);
+      },
+      () => {},
+    );
+  }, 100);
+  await expect.poll(() => told.answered).toBeGreaterThan(1);
+  await expect.poll(() => told.asked).toBeGreaterThan(2);
+  clearInterval(looking);
+  expect({ least, givenUp: told.givenUp }).toEqual({ least: 1, givenUp: 0 });
+});
+
 test("an open sheet draws no chart anew while nothing comes, nor where a series is pointed at: the others step back", async ({
   page,
 }) => {

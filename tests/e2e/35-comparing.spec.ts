@@ -375,6 +375,29 @@ test("the page is held to the cause, and let go again", async ({ page }) => {
   await expect(line(page, "p95")).toContainText("as quick");
 });
 
+test("a comparison that takes a while says so, and for how long", async ({ page }) => {
+  await page.goto(ADDRESS());
+  await expect(page.getByRole("row").filter({ hasText: "p95" }).first()).toBeVisible();
+  await expect(page.getByRole("progressbar")).toHaveCount(0);
+  let go = () => {};
+  const held = new Promise<void>((resolve) => {
+    go = resolve;
+  });
+  await page.route(/\/api\/comparison\?/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page
+    .getByRole("region", { name: "What explains it" })
+    .getByRole("listitem")
+    .first()
+    .getByRole("button")
+    .click();
+  await expect(page.getByText(/^Comparing the minutes of both… [12] s$/)).toBeVisible();
+  go();
+  await expect(page.getByRole("progressbar")).toHaveCount(0);
+});
+
 test("the report is copied, and kept figures stay as they are", async ({ page, context }) => {
   await context.grantPermissions(["clipboard-read", "clipboard-write"]);
   await page.goto(ADDRESS());
@@ -455,4 +478,51 @@ test("how a team looks at releases is kept with the service", async ({ page }) =
   await page.getByRole("option", { name: "the one that serves beside it" }).click();
   await expect(page.getByText("each against the one that serves beside it")).toBeVisible();
   expect(INTAKE).toBeTruthy();
+});
+
+test("who releases every half hour sees the newest first, and any earlier window in its order", async ({ page }) => {
+  const EACH = 30 * MINUTE;
+  const COUNT = 300;
+  const last = Math.floor(Date.now() / EACH) * EACH;
+  const name = (i: number) => `build ${(i * 7919) % 1000}`;
+  const servesTo = (i: number) => last - (COUNT - 1 - i) * EACH;
+  const text = (key: string, value: string) => ({ key, value: { stringValue: value } });
+  const resourceMetrics = Array.from({ length: COUNT }, (_, i) => {
+    const attributes = [text("service.name", "ropewalk"), text("service.version", name(i))];
+    const dataPoints = [0, 1, 2].map((k) => ({
+      startTimeUnixNano: `${servesTo(i) - (3 - k) * 8 * MINUTE}000000`,
+      timeUnixNano: `${servesTo(i) - (2 - k) * 8 * MINUTE}000000`,
+      count: "40",
+      bucketCounts: ["20", "20", "0"],
+      explicitBounds: [0.1, 0.2],
+    }));
+    const histogram = { aggregationTemporality: 1, dataPoints };
+    const metrics = [{ name: "http.server.request.duration", unit: "s", histogram }];
+    return { resource: { attributes }, scopeMetrics: [{ metrics }] };
+  });
+  await post({ resourceMetrics });
+  interface Found {
+    older: number;
+    rungs: { release: string; calls: number; change: { against: string } | null }[];
+  }
+  const ladder = async (from: number, to: number) => {
+    const query = new URLSearchParams({ service: "ropewalk", from: String(from), to: String(to) });
+    return (await (await fetch(`${WEB}/api/ladder?${query}`)).json()) as Found;
+  };
+  const all = await ladder(servesTo(0) - EACH, last);
+  expect(all.rungs.map(({ release }) => release)).toEqual(Array.from({ length: 60 }, (_, i) => name(COUNT - 1 - i)));
+  expect(all.older).toBe(COUNT - 60);
+  // Ten releases that are none of the newest two hundred.
+  const early = await ladder(servesTo(19), servesTo(29));
+  expect(early.rungs.map(({ release }) => release)).toEqual(Array.from({ length: 10 }, (_, i) => name(29 - i)));
+  expect(early.rungs.every(({ calls }) => calls === 120)).toBe(true);
+  for (const [i, { change }] of early.rungs.slice(0, 9).entries()) expect(change?.against).toBe(name(28 - i));
+  const place = new URLSearchParams({ service: "ropewalk", from: String(servesTo(19)), to: String(servesTo(29)) });
+  const rail = (await (await fetch(`${WEB}/api/rail?${place}`)).json()) as { marks: { release: string }[] };
+  expect(rail.marks.map(({ release }) => release).sort()).toEqual(
+    Array.from({ length: 10 }, (_, i) => name(20 + i)).sort(),
+  );
+  await page.goto(`/releases?service=ropewalk&from=${servesTo(0) - EACH}&to=${last}`);
+  await expect(page.getByText("300 releases in this window")).toBeVisible();
+  await expect(page.getByText("240 older releases are left out")).toBeVisible();
 });

@@ -13,18 +13,29 @@ export function hammer(metric: string, began: number, loops: number, base: () =>
   let running = true;
   const send = (id: number) => post(countOf("hammer", metric, 1000 + id, began + id, { lane: String(id % 7) }), base());
   const loop = async () => {
-    while (running) {
+    for (let pause = 150; running; ) {
       const id = next++;
       const status = await send(id);
       (status === 200 ? acknowledged : unsure).push(id);
-      if (status !== 200) await wait(150);
+      // Where it is started again, which takes a busy machine minutes, not thousands are left to be sent again.
+      if (status !== 200) await wait(pause);
+      pause = status === 200 ? 150 : Math.min(2000, pause * 1.5);
     }
+  };
+  /** What was not acknowledged, several at a time, until all is. */
+  const again = async () => {
+    const left = [...unsure];
+    const one = async () => {
+      for (let id = left.pop(); id !== undefined; id = left.pop()) while ((await send(id)) !== 200) await wait(150);
+    };
+    await Promise.all(Array.from({ length: loops }, one));
   };
   const load = Promise.all(Array.from({ length: loops }, loop));
   return {
     acknowledged,
     unsure,
     send,
+    again,
     /** Goes on until so many more were acknowledged, however long a busy machine takes for it. */
     until: async (more: number) => {
       const enough = acknowledged.length + more;
