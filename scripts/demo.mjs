@@ -3,7 +3,7 @@ import path from "node:path";
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
 import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
-import { askedToStop, root, run, together } from "./lib/run.mjs";
+import { askedToStop, inTwoParts, root, together } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 
 /**
@@ -28,9 +28,8 @@ main(async () => {
   const database = await openDatabase();
   const family = new Supervisor(() => remember(family.children));
   try {
-    const history = () =>
-      run(process.execPath, ["--enable-source-maps", ".build/history.js"], { env: { DATABASE_URL: database.url } });
-    await together(buildPages(), bundle().then(history));
+    const history = () => inTwoParts(".build/history.js", { env: { DATABASE_URL: database.url } });
+    const [, restOfHistory] = await together(buildPages(), bundle().then(history));
     if (database.home) family.keepDatabase(database);
     step("Starting intake and pages");
     const env = await startSystem(family, {
@@ -41,6 +40,7 @@ main(async () => {
     });
     const link = await accessLink("demonstration", env);
     step("Starting the Fern & Anvil programs");
+    await restOfHistory();
     family.start("demonstration", process.execPath, [".build/drive.js"], {
       env: { ...env, OTEL_EXPORTER_OTLP_ENDPOINT: `http://127.0.0.1:${ports.intake.value}` },
       log: openSync(path.join(root, ".data/demonstration.log"), "a"),

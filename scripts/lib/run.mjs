@@ -1,4 +1,4 @@
-import { spawn } from "node:child_process";
+import { fork, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { Stop } from "./say.mjs";
 
@@ -29,11 +29,33 @@ export function run(command, args, { quiet = false, env = {}, cwd = root, input 
   });
 }
 
+/**
+ * Runs a program of ours that does the first part of its work, says so, and does the rest when it is told to.
+ *
+ * @returns after the first part: how to have the rest done, which is awaited
+ */
+export async function inTwoParts(file, { env = {} } = {}) {
+  const child = fork(file, { cwd: root, env: { ...process.env, ...env }, execArgv: ["--enable-source-maps"] });
+  const ended = new Promise((resolve, reject) => {
+    child.on("error", (error) => reject(new Stop(`${file}: ${error.message}`)));
+    child.on("exit", (code, signal) =>
+      code === 0 ? resolve() : reject(new Stop(`${file} ended with ${signal ?? code}`)),
+    );
+  });
+  ended.catch(() => {});
+  await Promise.race([new Promise((resolve) => child.once("message", resolve)), ended]);
+  return async () => {
+    if (child.connected) child.send("go on");
+    await ended;
+  };
+}
+
 /** Waits for works that go on side by side, also for the others where one fails: nothing is left behind that still runs. */
 export async function together(...works) {
   const ended = await Promise.allSettled(works);
   const failed = ended.find(({ status }) => status === "rejected");
   if (failed) throw failed.reason;
+  return ended.map(({ value }) => value);
 }
 
 /** Processes that belong to this script and end with it. */

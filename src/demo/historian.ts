@@ -11,6 +11,9 @@ import { type AddStream, histogramAdvance, instrument, MEMORY, NUMBER, type Stre
 
 const SEED = 20_240_811;
 
+/** For so long what runs goes on after the end of the past, ms: until the programs themselves are there. */
+const AFTERWARDS = 30 * MINUTE;
+
 /** One life of an instance: from a start to a restart or its end. */
 export interface Life {
   start: number;
@@ -50,17 +53,18 @@ export class Historian {
     for (const { resource, start, fill, turn } of courierPrograms(now, this.random)) {
       const { streams, add } = this.begin(resource);
       fill(add);
-      this.lives.push({ start, end: now, streams, turn });
+      this.lives.push({ start, end: now + AFTERWARDS, streams, turn });
     }
   }
 
   private addLives(plan: ReleasePlan, instance: number): void {
     const end = plan.ended === null ? this.now : this.now - plan.ended;
+    const last = plan.ended === null ? end + AFTERWARDS : end;
     const offset = plan.restarts ? (instance * plan.restarts) / plan.instances : 0;
     let start = this.now - plan.started;
     let next = plan.restarts ? start + plan.restarts - offset : end;
     while (start < end) {
-      this.lives.push(this.life(plan, instance, start, Math.min(next, end)));
+      this.lives.push(this.life(plan, instance, start, next < end ? next : last));
       start = next;
       next = plan.restarts ? start + plan.restarts : end;
     }
@@ -160,13 +164,13 @@ export class Historian {
     return [...new Set(this.lives.flatMap((life) => life.streams.map(({ series }) => series)))];
   }
 
-  /** When each instance was heard, over all its lives. */
-  heard(): { resource: Attributes; first: number; last: number; points: number }[] {
+  /** When each instance was heard up to a time, over all its lives. */
+  heard(until: number): { resource: Attributes; first: number; last: number; points: number }[] {
     return this.lives.map(({ streams, start, end }) => ({
       resource: streams[0].series.identity.resource,
       first: start,
-      last: end,
-      points: Math.floor((end - start) / MINUTE) * streams.length,
+      last: Math.min(end, until),
+      points: Math.floor((Math.min(end, until) - start) / MINUTE) * streams.length,
     }));
   }
 
