@@ -61,7 +61,9 @@ async function timeSheet(context, base, id) {
     const times = { first: null, all: null };
     window.sheetTimes = times;
     new MutationObserver(() => {
-      const drawn = document.querySelectorAll("main [data-plate] .recharts-surface, main [data-plate] table").length;
+      const drawn = document.querySelectorAll(
+        "main [data-plate]:has([data-drawn='true'], .recharts-surface, table)",
+      ).length;
       if (drawn > 0) times.first ??= performance.now();
       if (drawn >= 24) times.all ??= performance.now();
     }).observe(document, { childList: true, subtree: true });

@@ -1,4 +1,4 @@
-import { ChartScope } from "@/ui/chart/chartScope";
+import { HoverScope } from "@/ui/chart/pointing/hover";
 import { headOf } from "@/ui/frame/pages";
 import { SharedPage } from "@/ui/sheet/sharedPage";
 
@@ -6,8 +6,8 @@ export const metadata = headOf("/shared");
 
 export default function Shared() {
   return (
-    <ChartScope>
+    <HoverScope>
       <SharedPage />
-    </ChartScope>
+    </HoverScope>
   );
 }

@@ -1024,7 +1024,7 @@ describe("the fresh end", () => {
     expect(found[0].recentRate).toBeCloseTo(6 / (240 - 199), 9);
   });
   says(
-    "The latest step of a table and a comparison of two answers leave it out, and a chart draws it thin and dashed.",
+    "The latest step of a table and a comparison of two answers leave it out, and a chart draws it thin and dashed, areas and bars of it pale.",
     () => {
       const one = answer("count of m", deltas(steady(240)), { settledTo: at(150) });
       expect(settledSteps(one.times, one)).toBe(2);
@@ -1039,6 +1039,24 @@ describe("the fresh end", () => {
       const rows = rowsOf(chartOf([{ text: "count of m", result: one }]));
       expect(rows.map(({ s0 }) => s0)).toEqual([36, 36, null, null]);
       expect(rows.map((row) => row["s0 fresh"])).toEqual([null, 36, 36, 36]);
+      // On top of each other, nothing is settled where one of them is not.
+      const first = { ...one.series[0], labels: { k: "a" }, settledTo: at(230) };
+      const two = { ...one, series: [first, { ...one.series[0], labels: { k: "b" } }] };
+      const drawn = (style: "stacked" | "bars") => {
+        const chart = chartOf([{ text: "count of m by k", result: two }], { style });
+        const [low, high] = [36, 72].map((value) => value * chart.left.writer.factor);
+        return { rows: rowsOf(chart), upper: [low, high] };
+      };
+      const areas = drawn("stacked");
+      expect(areas.rows.map(({ s1 }) => s1 ?? null)).toEqual([areas.upper, areas.upper, null, null]);
+      expect(areas.rows.map((row) => row["s1 fresh"] ?? null)).toEqual([null, ...Array(3).fill(areas.upper)]);
+      const bars = drawn("bars");
+      const within = bars.rows.filter(({ time }) => !one.times.includes(time));
+      expect(within.map(({ s1 }) => s1 ?? null)).toEqual([...Array(4).fill(bars.upper), ...Array(4).fill(null)]);
+      expect(within.map((row) => row["s1 fresh"] ?? null)).toEqual([
+        ...Array(4).fill(null),
+        ...Array(4).fill(bars.upper),
+      ]);
     },
   );
 });

@@ -1,9 +1,8 @@
-import { usePlotArea } from "recharts";
 import { digits } from "@/core/unit/format";
 import type { Span } from "@/core/window/window";
 import { tick } from "../frame/times";
 import type { Axis } from "./drawn";
-import { acrossOf, downOf } from "./scales";
+import { acrossOf, downOf, type Plot } from "./scales";
 
 /** Room for the values at a side: no less than this, and so much for each figure. */
 const LEAST_AXIS = 62;
@@ -25,19 +24,19 @@ export function axisWidth(axis: Axis): number {
 
 /** Values at the sides with their lines across, times below. No text is measured: what is written was chosen to fit. */
 export function Axes({
+  plot,
   span,
   times,
   left,
   right,
 }: {
+  plot: Plot;
   span: Span;
   /** Moments that are written. */
   times: readonly number[];
   left: Axis;
   right: Axis | null;
 }) {
-  const plot = usePlotArea();
-  if (!plot) return null;
   const across = acrossOf(span, plot);
   const down = downOf(left, plot);
   const downRight = right && downOf(right, plot);

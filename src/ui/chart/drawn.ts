@@ -126,14 +126,29 @@ function onTop(chart: ToRows, i: number): ([number, number] | null)[] {
   });
 }
 
+/** Steps at which all that stands on top of each other is settled: the first so many. */
+function settledTogether({ times, drawn }: ToRows): number {
+  return Math.min(times.length, ...drawn.map(({ series }) => settledSteps(times, series)));
+}
+
+/** Where series reach at a moment, under the keys of their settled values or of those that may still change. */
+function standing(chart: ToRows, reach: readonly ([number, number] | null)[], fresh: boolean) {
+  return chart.drawn.map(({ key }, place): [string, [number, number] | null] => [
+    fresh ? `${key} fresh` : key,
+    reach[place],
+  ]);
+}
+
 function stackedRows(chart: ToRows): Row[] {
+  const settled = settledTogether(chart);
   return chart.times.map((time, i) => {
-    const row: Row = { time };
     const reach = onTop(chart, i);
-    chart.drawn.forEach(({ key }, place) => {
-      row[key] = reach[place];
-    });
-    return row;
+    // What may still change begins where the last settled step ends.
+    const parts = [
+      ...(i < settled ? standing(chart, reach, false) : []),
+      ...(i >= settled - 1 && settled < chart.times.length ? standing(chart, reach, true) : []),
+    ];
+    return { time, ...Object.fromEntries(parts) } as Row;
   });
 }
 
@@ -141,23 +156,16 @@ function stackedRows(chart: ToRows): Row[] {
 const BETWEEN = 0.08;
 
 function barRows(chart: ToRows): Row[] {
+  const settled = settledTogether(chart);
+  const nothing = chart.drawn.map(() => null);
   return chart.times.flatMap((end, i) => {
     const start = i === 0 ? end - chart.every : chart.times[i - 1];
     const room = BETWEEN * (end - start);
     const reach = onTop(chart, i);
-    const row = (time: number, all: ([number, number] | null)[]): Row => ({
-      time,
-      ...Object.fromEntries(chart.drawn.map(({ key }, place) => [key, all[place]])),
-    });
+    const row = (time: number, all: readonly ([number, number] | null)[]) =>
+      ({ time, ...Object.fromEntries(standing(chart, all, i >= settled)) }) as Row;
     // Nothing stands between two bars.
-    return [
-      row(start + room, reach),
-      row(end - room, reach),
-      row(
-        end,
-        reach.map(() => null),
-      ),
-    ];
+    return [row(start + room, reach), row(end - room, reach), row(end, nothing)];
   });
 }
 

@@ -1,22 +1,23 @@
-import { usePlotArea } from "recharts";
 import { shortName } from "../frame/names";
 import type { ChartProps } from "./chartProps";
 import type { Chart, Row } from "./drawn";
 import { MAX_LABEL, spreadLabels } from "./labels";
 import type { Labels } from "./pointing/hover";
-import { downOf } from "./scales";
+import { downOf, type Plot } from "./scales";
 
 /** Room that a name takes, px. */
 const NAME_HEIGHT = 14;
 
 /** Names at the ends of their lines, apart from each other. */
 export function EndNames({
+  plot,
   chart,
   rows,
   offset,
   point,
   onName,
 }: {
+  plot: Plot;
   chart: Chart;
   rows: readonly Row[];
   /** Room that the axis at the right takes, px. */
@@ -24,8 +25,6 @@ export function EndNames({
   point: (labels: Labels | null) => void;
   onName?: ChartProps["onName"];
 }) {
-  const plot = usePlotArea();
-  if (!plot) return null;
   const { drawn, more } = chart;
   const left = downOf(chart.left, plot);
   const right = chart.right ? downOf(chart.right, plot) : left;

@@ -1,19 +1,18 @@
 "use client";
 
-import { lazy, Suspense, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import type { ReadingResult } from "@/core/reading/result";
 import { Guard } from "../frame/guard";
 import { chartOf } from "./chartOf";
 import type { ChartProps } from "./chartProps";
 import { newestFirst } from "./colours";
 import { MAX_COLOURED, MAX_LINES } from "./drawn";
+import { LineChart } from "./lineChart";
 import { ChartSkeleton } from "./skeleton";
 import { useTurn } from "./turn";
 import { ValueTable } from "./valueTable";
 
 const USUAL_HEIGHT = 240;
-
-const LineChart = lazy(async () => ({ default: (await import("./lineChart")).LineChart }));
 
 /** Charts over time, with a word where one cannot be drawn, and as a table on demand. */
 export function TimeChart(props: ChartProps) {
@@ -28,9 +27,7 @@ export function TimeChart(props: ChartProps) {
         ) : table ? (
           <ValueTable chart={props.chart} height={props.height ?? USUAL_HEIGHT} />
         ) : (
-          <Suspense fallback={<ChartSkeleton height={props.height} />}>
-            <LineChart {...props} />
-          </Suspense>
+          <LineChart {...props} />
         )}
         <button
           type="button"

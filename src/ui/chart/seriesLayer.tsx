@@ -1,31 +1,29 @@
 import { memo, useId } from "react";
-import { usePlotArea } from "recharts";
 import type { Span } from "@/core/window/window";
 import type { Chart, Row } from "./drawn";
 import { areaPath, linePath, points } from "./paths";
 import { acrossOf, downOf, type Plot } from "./scales";
 
-/** How opaque areas are: on top of each other, as bars, and those of bounds where few lines are drawn. */
+/** How opaque areas are: on top of each other, as bars, those that may still change, and those of bounds where few lines are drawn. */
 const STACKED = 0.5;
 const BARS = 0.8;
+const FRESH = 0.16;
 const BOUNDS = 0.09;
 /** With more lines, bounds show only of the one that is pointed at. */
 const MAX_WITH_BOUNDS = 3;
 
 /** Lines, areas and points of a chart. Its rows and its plot are all that it depends on. */
-const Series = memo(function Series({
+export const SeriesLayer = memo(function SeriesLayer({
+  plot,
   chart,
   rows,
-  x,
-  y,
-  width,
-  height,
-}: Plot & {
+}: {
+  plot: Plot;
   chart: Chart;
   rows: readonly Row[];
 }) {
   const clip = useId();
-  const plot = { x, y, width, height };
+  const { x, y, width, height } = plot;
   const span: Span = { from: chart.from, to: chart.to };
   const across = acrossOf(span, plot);
   const left = downOf(chart.left, plot);
@@ -47,14 +45,17 @@ const Series = memo(function Series({
         {style !== "lines" &&
           parts.map(({ key, stroke, part }) => {
             const reach = part("");
+            const fresh = chart.unsettled ? part(" fresh") : [];
             return (
-              <g key={key} data-area={key}>
-                <path
-                  d={areaPath(reach)}
-                  fill={stroke.colour}
-                  fillOpacity={`var(--area-${key}, ${style === "stacked" ? STACKED : BARS})`}
-                />
-                {style === "stacked" && <path d={linePath(reach)} stroke={stroke.colour} />}
+              <g key={key} data-area={key} fill={stroke.colour}>
+                <path d={areaPath(reach)} fillOpacity={`var(--area-${key}, ${style === "stacked" ? STACKED : BARS})`} />
+                {style === "stacked" && <path d={linePath(reach)} fill="none" stroke={stroke.colour} />}
+                {chart.unsettled && (
+                  <>
+                    <path data-area={`${key} fresh`} d={areaPath(fresh)} fillOpacity={FRESH} />
+                    <path d={linePath(fresh)} fill="none" stroke={stroke.colour} strokeDasharray="3 3" />
+                  </>
+                )}
               </g>
             );
           })}
@@ -111,9 +112,3 @@ const Series = memo(function Series({
     </>
   );
 });
-
-/** What a chart shows, in its plot. */
-export function SeriesLayer({ chart, rows }: { chart: Chart; rows: readonly Row[] }) {
-  const plot = usePlotArea();
-  return plot && <Series chart={chart} rows={rows} x={plot.x} y={plot.y} width={plot.width} height={plot.height} />;
-}

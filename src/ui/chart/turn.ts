@@ -21,11 +21,14 @@ function goOn(): void {
   whenIdle(goOn, PATIENCE);
 }
 
-function wait(draw: () => void): void {
+/** Draws something when its turn comes. @returns gives the turn back */
+export function inTurn(draw: () => void): () => void {
   waiting.add(draw);
-  if (going) return;
-  going = true;
-  whenIdle(goOn, PATIENCE);
+  if (!going) {
+    going = true;
+    whenIdle(goOn, PATIENCE);
+  }
+  return () => waiting.delete(draw);
 }
 
 /** Whether pieces still wait for their turn: what is for later waits for them. */
@@ -39,14 +42,18 @@ export function useTurn(piece: RefObject<Element | null>): boolean {
   useEffect(() => {
     if (ready || !piece.current) return;
     const draw = () => setReady(true);
+    let giveBack = () => {};
     const observer = new IntersectionObserver(
-      (entries) => (entries.some(({ isIntersecting }) => isIntersecting) ? draw() : wait(draw)),
+      (entries) => {
+        if (entries.some(({ isIntersecting }) => isIntersecting)) draw();
+        else giveBack = inTurn(draw);
+      },
       { rootMargin: NEAR },
     );
     observer.observe(piece.current);
     return () => {
       observer.disconnect();
-      waiting.delete(draw);
+      giveBack();
     };
   }, [ready, piece]);
   return ready;

@@ -5,8 +5,8 @@ import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import type { InstrumentAnswer } from "@/core/api/instruments";
 import { unitInWords } from "@/core/unit/words";
 import { MINUTE } from "@/core/window/lengths";
-import { ChartScope } from "../chart/chartScope";
 import { ReadingPlate } from "../chart/plate";
+import { HoverScope } from "../chart/pointing/hover";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
@@ -115,7 +115,7 @@ export function InstrumentPage() {
   const views = VIEWS.filter((one) => one !== "buckets" || data.variants.some(isHistogram));
   const define = `/instruments/define${carried ? `${carried}&` : "?"}metric=${encodeURIComponent(name)}`;
   return (
-    <ChartScope>
+    <HoverScope>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
         <h1 className="num text-[20px] leading-none font-bold break-all">{name}</h1>
         <p className="ml-auto flex gap-x-4">
@@ -171,6 +171,6 @@ export function InstrumentPage() {
       {view === "exemplars" && <Exemplars data={data} />}
       {(view === "points" || view === "text") && <LatestPoints name={name} asText={view === "text"} />}
       {view === "buckets" && <AdvicePlate name={name} />}
-    </ChartScope>
+    </HoverScope>
   );
 }

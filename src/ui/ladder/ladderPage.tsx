@@ -1,8 +1,8 @@
 "use client";
 
 import { parseAsString, useQueryState } from "nuqs";
-import { ChartScope } from "../chart/chartScope";
 import { ReadingPlate } from "../chart/plate";
+import { HoverScope } from "../chart/pointing/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpan } from "../query/place";
 import { useLadder, useService } from "../query/use";
@@ -39,7 +39,7 @@ export function LadderPage() {
   const { data, error, isPlaceholderData } = useLadder(metric, span);
   const serving = data ? data.rungs.filter(({ recentShare }) => recentShare !== null).length : 0;
   return (
-    <ChartScope>
+    <HoverScope>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-[24px] leading-none font-bold wrap-anywhere">
           {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
@@ -127,6 +127,6 @@ export function LadderPage() {
           ))}
         </div>
       )}
-    </ChartScope>
+    </HoverScope>
   );
 }

@@ -10,7 +10,7 @@ import type { PipelineConfig } from "@/core/pipeline/config";
 import type { AnyStep, StepConfig, StepType } from "@/core/pipeline/steps";
 import { metricText } from "@/core/reading/language/quote";
 import { MINUTE } from "@/core/window/lengths";
-import { ChartScope } from "../chart/chartScope";
+import { HoverScope } from "../chart/pointing/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { moment } from "../frame/times";
 import { useDefinedInstruments } from "../query/instruments";
@@ -157,7 +157,7 @@ export function PipelinePage() {
   const insert = (step: StepConfig) => change({ metrics: [...config.metrics, step] });
   const { otlp, scrape } = config.receivers;
   return (
-    <ChartScope>
+    <HoverScope>
       <Heading data={data} draft={draft} />
       <PipelineWarnings
         config={config}
@@ -250,6 +250,6 @@ export function PipelinePage() {
       <ComparePanel exporters={data.live.config.exporters} />
       <Versions versions={data.versions} draft={draft.config} onDraft={draft.change} />
       <PipelineFile version={data.live.id} onDraft={draft.change} />
-    </ChartScope>
+    </HoverScope>
   );
 }

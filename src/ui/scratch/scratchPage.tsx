@@ -7,9 +7,9 @@ import { parseReading } from "@/core/reading/language/parse";
 import { workedExamples } from "@/core/reading/language/questions";
 import { ReadingError, type ReadingTree } from "@/core/reading/language/tree";
 import { printDuration } from "@/core/window/durationText";
-import { ChartScope } from "../chart/chartScope";
 import { Lines } from "../chart/lines";
 import { Warnings } from "../chart/plate";
+import { HoverScope } from "../chart/pointing/hover";
 import { ChartSkeleton } from "../chart/skeleton";
 import { useHand } from "../frame/inHand";
 import { OnlyWith } from "../frame/onlyWith";
@@ -149,7 +149,7 @@ export function ScratchPage() {
   useNoted(asked.trim(), data !== undefined && data.series.length > 0);
 
   return (
-    <ChartScope>
+    <HoverScope>
       <h1 className="mb-2 text-[24px] leading-none font-bold">Scratch</h1>
       <div className="plate">
         <div className="flex items-center gap-2 border-b border-base-300 pr-2 pl-2">
@@ -233,6 +233,6 @@ export function ScratchPage() {
           </section>
         )}
       </div>
-    </ChartScope>
+    </HoverScope>
   );
 }

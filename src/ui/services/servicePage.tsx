@@ -4,8 +4,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Section } from "@/core/service/sections";
 import { DEFAULT_SLOW, type Work, written } from "@/core/service/work";
-import { ChartScope } from "../chart/chartScope";
 import { ReadingPlate } from "../chart/plate";
+import { HoverScope } from "../chart/pointing/hover";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
@@ -104,7 +104,7 @@ export function ServicePage() {
   const { data, error } = useServiceSections(place);
   const slow = useSlow().data ?? DEFAULT_SLOW;
   return (
-    <ChartScope>
+    <HoverScope>
       <header className="flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-[24px] leading-none font-bold wrap-anywhere">
           {place ? <ServiceSlot /> : <span className="skeleton-bar inline-block h-6 w-32" />}
@@ -143,6 +143,6 @@ export function ServicePage() {
           whole={section.ready && `/sheets/ready${carried}${carried ? "&" : "?"}ready=${section.ready}`}
         />
       ))}
-    </ChartScope>
+    </HoverScope>
   );
 }

@@ -1,4 +1,4 @@
-import { ChartScope } from "@/ui/chart/chartScope";
+import { HoverScope } from "@/ui/chart/pointing/hover";
 import { headOf } from "@/ui/frame/pages";
 import { SheetPage } from "@/ui/sheet/sheetPage";
 
@@ -6,8 +6,8 @@ export const metadata = headOf("/sheets/one");
 
 export default function Sheet() {
   return (
-    <ChartScope>
+    <HoverScope>
       <SheetPage />
-    </ChartScope>
+    </HoverScope>
   );
 }

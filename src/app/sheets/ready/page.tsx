@@ -1,4 +1,4 @@
-import { ChartScope } from "@/ui/chart/chartScope";
+import { HoverScope } from "@/ui/chart/pointing/hover";
 import { headOf } from "@/ui/frame/pages";
 import { ReadyPage } from "@/ui/sheet/readyPage";
 
@@ -6,8 +6,8 @@ export const metadata = headOf("/sheets/ready");
 
 export default function Ready() {
   return (
-    <ChartScope>
+    <HoverScope>
       <ReadyPage />
-    </ChartScope>
+    </HoverScope>
   );
 }

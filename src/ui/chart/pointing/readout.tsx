@@ -2,18 +2,12 @@ import { memo, type RefObject, useEffect, useLayoutEffect, useRef, useState } fr
 import { settledSteps } from "@/core/reading/result";
 import { changeFigures, changeFrom } from "@/core/sheet/shown/change";
 import { digits } from "@/core/unit/format";
+import type { Span } from "@/core/window/window";
 import { shortName } from "../../frame/names";
 import { moment as momentText } from "../../frame/times";
 import { type Chart, type Drawn, isWide } from "../drawn";
+import { acrossOf, type Plot } from "../scales";
 import { useHover, useIsPointing, usePointedStep } from "./hover";
-
-/** Where the plot lies inside its chart, px. */
-export interface PlotBox {
-  left: number;
-  width: number;
-  top: number;
-  height: number;
-}
 
 /** A value in a person's units, with its bounds where they are wide: "239 ms (100 to 250)". */
 export function valueText(drawn: Drawn, i: number): string {
@@ -122,24 +116,23 @@ function useOnScreen(piece: RefObject<Element | null>): boolean {
 }
 
 /** The line itself, moved without React: with each move of the pointer that is all that changes of a chart that is not in hand. */
-function CrossLine({ chart: { from, to }, edges }: { chart: Chart; edges: RefObject<PlotBox> }) {
+function CrossLine({ span: { from, to }, plot }: { span: Span; plot: Plot }) {
   const line = useRef<HTMLSpanElement>(null);
   const { moment } = useHover();
   useLayoutEffect(() => {
+    const across = acrossOf({ from, to }, plot);
     const place = () => {
       const at = moment.get();
       if (!line.current || at === null) return;
-      const part = (at - from) / (to - from);
-      const { left, width, top, height } = edges.current;
       const { style } = line.current;
-      style.visibility = part >= 0 && part <= 1 ? "visible" : "hidden";
-      style.top = `${top}px`;
-      style.height = `${height}px`;
-      style.transform = `translateX(${left + part * width}px)`;
+      style.visibility = at >= from && at <= to ? "visible" : "hidden";
+      style.top = `${plot.y}px`;
+      style.height = `${plot.height}px`;
+      style.transform = `translateX(${across(at)}px)`;
     };
     place();
     return moment.subscribe(place);
-  }, [moment, from, to, edges]);
+  }, [moment, from, to, plot]);
   return (
     <span
       ref={line}
@@ -154,20 +147,19 @@ function CrossLine({ chart: { from, to }, edges }: { chart: Chart; edges: RefObj
 export function Crosshair({
   chart,
   frame,
-  edges,
+  plot,
   labelWidth,
 }: {
   chart: Chart;
   frame: RefObject<Element | null>;
-  /** Of the plot inside the chart, px. */
-  edges: RefObject<PlotBox>;
+  plot: Plot;
   labelWidth: number;
 }) {
   const pointing = useIsPointing();
   const seen = useOnScreen(frame);
   return pointing && seen ? (
     <>
-      <CrossLine chart={chart} edges={edges} />
+      <CrossLine span={chart} plot={plot} />
       <ValuesAtStep chart={chart} frame={frame} labelWidth={labelWidth} />
     </>
   ) : null;

@@ -1,0 +1,39 @@
+"use client";
+
+import { useEffect, useState } from "react";
+import { whenIdle } from "../frame/idle";
+import { inTurn } from "./turn";
+
+type Frame = typeof import("./framed").FramedChart;
+
+/** Longest that the code of frames waits for an idle moment, ms. */
+const PATIENCE = 300;
+
+/**
+ * What frames a chart: the marks on it and around it. Its code is larger than all else that a page of charts needs, and a
+ * frame takes longer to draw than what is in it: charts are there without, and each gets its frame in its turn.
+ *
+ * @returns null until then, and where the code cannot be had
+ */
+export function useFrame(): Frame | null {
+  const [frame, setFrame] = useState<Frame | null>(null);
+  useEffect(() => {
+    let giveBack = () => {};
+    let gone = false;
+    const load = () => {
+      import("./framed").then(
+        ({ FramedChart }) => {
+          if (!gone) giveBack = inTurn(() => setFrame(() => FramedChart));
+        },
+        // A chart is worth more than what is marked on it: it stays as it is, and is framed where it is opened once more.
+        () => {},
+      );
+    };
+    whenIdle(load, PATIENCE);
+    return () => {
+      gone = true;
+      giveBack();
+    };
+  }, []);
+  return frame;
+}
