@@ -1,6 +1,7 @@
 import type pg from "pg";
 import type { Finding } from "@/core/contract/finding";
 import { levelOf } from "@/core/contract/level";
+import { wouldHaveCome } from "@/core/contract/missed";
 import { renames, type Trait } from "@/core/contract/rename";
 import type { MetricIdentity } from "@/core/metric/model";
 import { decodeStrip, takeRows } from "@/core/strip/strip";
@@ -24,13 +25,18 @@ interface Pair {
   environment: string;
   newest: string;
   newestLastAt: number;
+  /** Since when the newest reports here, Unix ms. */
+  newestSince: number;
   before: string;
   beforeLastAt: number;
 }
 
 async function pairsOf(pool: pg.Pool, now: number): Promise<Pair[]> {
   const { rows } = await pool.query<Pair>(
-    `SELECT service, environment, newest, before, last_at::float8 AS "newestLastAt", before_last::float8 AS "beforeLastAt" FROM (
+    `SELECT service, environment, newest, before, last_at::float8 AS "newestLastAt", before_last::float8 AS "beforeLastAt",
+       greatest(first_at, (SELECT min(h.first_at) FROM activity h JOIN resource r ON r.id = h.resource_id
+         WHERE r.service = ranked.service AND r.environment = ranked.environment AND r.release = newest))::float8 AS "newestSince"
+     FROM (
        SELECT service, environment, version AS newest, first_at, last_at,
          lead(version) OVER w AS before, lead(last_at) OVER w AS before_last, row_number() OVER w AS place
        FROM release WHERE version <> '' AND service <> $3 WINDOW w AS (PARTITION BY service, environment ORDER BY first_at DESC)
@@ -43,7 +49,11 @@ async function pairsOf(pool: pg.Pool, now: number): Promise<Pair[]> {
   return rows;
 }
 
-type TraitRow = Omit<Trait, "level"> & { release: string };
+type TraitRow = Omit<Trait, "level"> & {
+  release: string;
+  /** Since when its first series is known, Unix ms. */
+  since: number;
+};
 
 /** What was learnt of a release: traits of its metrics, from the series that there were. */
 interface Learnt {
@@ -69,7 +79,7 @@ async function traitsOf(pool: pg.Pool, service: string, environment: string, rel
   const fresh = kept && Date.now() - kept.since < LEARN_AGAIN;
   const known = fresh ? kept : { upTo: 0n, seen: 0n, traits: new Map<string, TraitRow>(), since: Date.now() };
   const { rows } = await pool.query<TraitRow & { last: string }>(
-    `SELECT r.release, m.name, m.kind, m.unit, m.monotonic, max(s.id) AS last,
+    `SELECT r.release, m.name, m.kind, m.unit, m.monotonic, max(s.id) AS last, min(s.first_at)::float8 AS since,
        coalesce(array_agg(DISTINCT k.key) FILTER (WHERE k.key IS NOT NULL), '{}') AS attributes
      FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
      LEFT JOIN LATERAL jsonb_object_keys(s.attributes) AS k(key) ON true
@@ -80,14 +90,18 @@ async function traitsOf(pool: pg.Pool, service: string, environment: string, rel
   for (const { last, ...row } of rows) {
     if (BigInt(last) > known.seen) known.seen = BigInt(last);
     const kind = JSON.stringify([row.name, row.kind, row.unit, row.monotonic]);
-    const before = known.traits.get(kind)?.attributes ?? [];
-    known.traits.set(kind, { ...row, attributes: [...new Set([...before, ...row.attributes])] });
+    const before = known.traits.get(kind);
+    known.traits.set(kind, {
+      ...row,
+      since: Math.min(row.since, before?.since ?? row.since),
+      attributes: [...new Set([...(before?.attributes ?? []), ...row.attributes])],
+    });
   }
   learnt.set(key, known);
   return [...known.traits.values()];
 }
 
-/** Levels by service, environment, release and metric. They are taken once: a release does not change what it measures. */
+/** Levels by service, environment, release and metric. They are taken once: a release does not change what it measures. What is not known yet is looked for again. */
 const levels = new Map<string, number | null>();
 const MAX_LEVELS = 10_000;
 
@@ -102,7 +116,7 @@ async function levelIn(
   if (known !== undefined) return known;
   if (levels.size > MAX_LEVELS) levels.clear();
   const level = await readLevel(pool, [service, environment, release, name], end);
-  levels.set(key, level);
+  if (level !== null || end < Date.now() - LEVEL_SPAN) levels.set(key, level);
   return level;
 }
 
@@ -148,14 +162,16 @@ export async function missingMetricFindings(pool: pg.Pool, now: number): Promise
     const lacks = (list: readonly TraitRow[], name: string) => !list.some((other) => other.name === name);
     const went = had.filter(({ name }) => lacks(has, name));
     if (went.length === 0) continue;
-    const gone: Trait[] = [];
+    const gone: (Trait & { since: number })[] = [];
     for (const row of went) gone.push({ ...row, level: await levelIn(pool, pair, row, pair.beforeLastAt) });
     const came: Trait[] = [];
     for (const row of has.filter(({ name }) => lacks(had, name)))
       came.push({ ...row, level: await levelIn(pool, pair, row, pair.newestLastAt) });
     const pairs = renames(gone, came);
-    for (const { name } of gone) {
+    for (const metric of gone) {
+      const { name } = metric;
       const to = pairs.find(({ from }) => from === name)?.to ?? "";
+      if (to === "" && !wouldHaveCome(metric, now - Math.max(pair.newestSince, metric.since))) continue;
       const detail = `${before} had it, ${newest} does not${to === "" ? "" : `; probably renamed to ${to}`}`;
       const one: Finding = {
         code: "vanished",
