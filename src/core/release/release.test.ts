@@ -3,7 +3,7 @@ import type { ComparisonAnswer } from "../api/comparison";
 import type { HomeEntry } from "../api/home";
 import { newestFirst } from "./order";
 import { reportOf } from "./report";
-import { changeText, needsText } from "./says";
+import { changeText, differenceText, needsText } from "./says";
 import { ladderSetting } from "./setting";
 import { staysOf } from "./stays";
 import { standingOf, worstFirst } from "./worst";
@@ -77,6 +77,10 @@ describe("what is missing", () => {
       "−0.5 points",
       "±0 %",
     ]);
+    const starts = differenceText([4, 4.001], "");
+    expect([-0.0000544, 0, 18.7, -18.7].map(starts)).toEqual(["±0", "±0", "+18.7", "−18.7"]);
+    expect(differenceText([0, 0], "s")(0)).toBe("±0 s");
+    expect(differenceText([2, 3], "s")(0.0016)).toBe("+1.6 ms");
   });
 });
 

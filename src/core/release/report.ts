@@ -1,6 +1,6 @@
 import type { CauseAnswer, ComparisonAnswer, ExplanationAnswer, SideAnswer } from "../api/comparison";
 import { digits, formatValue } from "../unit/format";
-import { changeText, FAILURE_WORDS, inASentence, LATENCY_WORDS, needsText } from "./says";
+import { changeText, differenceText, FAILURE_WORDS, inASentence, LATENCY_WORDS, needsText } from "./says";
 
 /** A comparison as Markdown, to be pasted into a change record: each figure with its window and method. */
 
@@ -120,7 +120,7 @@ export function reportOf(answer: ComparisonAnswer, address: string): string {
     relative: isRelative,
     verdict,
   } of answer.measures) {
-    const text = isRelative ? relative : (number: number) => formatValue(number, own);
+    const text = isRelative ? relative : differenceText([ours, theirs], own);
     lines.push(
       row(name, formatValue(ours, own), formatValue(theirs, own), text(change.value), bounds(change, text), verdict),
     );

@@ -26,6 +26,18 @@ export function changeText(value: number, unit: "%" | "points"): string {
   return `${value > 0 ? "+" : value < 0 ? "−" : "±"}${shown} ${unit}`;
 }
 
+/** Of figures that are shown with three digits, a difference below the last of them is none. */
+const NOTHING = 1 / 2000;
+
+/** Writes differences of two values: "+12 MiB", "±0 s". */
+export function differenceText([one, other]: readonly [number, number], unit: string): (value: number) => string {
+  const least = NOTHING * Math.max(Math.abs(one), Math.abs(other));
+  return (value) => {
+    if (Math.abs(value) < least || value === 0) return `±${formatValue(0, unit)}`;
+    return `${value > 0 ? "+" : ""}${formatValue(value, unit)}`;
+  };
+}
+
 /** How long something takes, in words: "some 4 minutes". */
 function roughly(ms: number): string {
   const minutes = ms / 60_000;

@@ -1,5 +1,5 @@
 import type { ComparisonAnswer } from "@/core/api/comparison";
-import { changeText, FAILURE_WORDS, LATENCY_WORDS, needsText } from "@/core/release/says";
+import { changeText, differenceText, FAILURE_WORDS, LATENCY_WORDS, needsText } from "@/core/release/says";
 import { digits, formatValue } from "@/core/unit/format";
 import { axisEnd, type Tone, toneOf } from "./intervalBar";
 
@@ -117,7 +117,7 @@ function trafficLine({ throughput, rates, split }: Found): Line {
 function measureLines(answer: ComparisonAnswer): Line[] {
   return answer.measures.map((one) => {
     const { name, reading, unit, change, verdict } = one;
-    const text = one.relative ? relative : (value: number) => formatValue(value, unit);
+    const text = one.relative ? relative : differenceText([one.candidate, one.baseline], unit);
     const more = verdict === "same" ? "within the tolerance" : null;
     const words: Record<typeof verdict, string> = {
       worse: one.good === "more" ? "less" : "more",

@@ -52,7 +52,7 @@ export function MetricsPanel({ dryRun }: { dryRun: DryRun }) {
         >
           {changed.slice(0, SHOWN).map((one) => (
             <Row key={one.name}>
-              <th scope="row" className="num py-1 pr-4 min-w-56 text-left font-semibold wrap-anywhere">
+              <th scope="row" className="num py-1 pr-4 min-w-64 text-left font-semibold wrap-anywhere">
                 {one.name}
               </th>
               <td className="num pr-4 text-right whitespace-nowrap">

@@ -146,7 +146,7 @@ export function OriginsPanel({
           const own = growth.data?.metrics.find(({ metric }) => metric === origin.metric);
           return (
             <Row key={origin.metric}>
-              <th scope="row" className="num min-w-56 py-1 pr-4 text-left font-semibold wrap-anywhere">
+              <th scope="row" className="num min-w-64 py-1 pr-4 text-left font-semibold wrap-anywhere">
                 {origin.metric}
               </th>
               <td className="num pr-4 text-right">{count(own?.now ?? origin.series)}</td>
