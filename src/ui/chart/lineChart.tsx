@@ -50,15 +50,18 @@ export const LineChart = memo(function LineChart({
   height = 240,
   thresholds = [],
   onName,
-}: ChartProps) {
+  width: first,
+}: ChartProps & {
+  /** How wide it is when it is drawn first, px. */
+  width: number;
+}) {
   const span = useMemo<Span>(() => ({ from: chart.from, to: chart.to }), [chart]);
   const hover = useHover();
   const { chooseWindow } = usePlace();
   const [drag, setDrag] = useState<Span | null>(null);
   const begun = useRef<number | null>(null);
   const frame = useRef<HTMLDivElement>(null);
-  // Until it is measured there is no chart: it is drawn once, and not again at the width that it has.
-  const width = useWidth(frame, null);
+  const width = useWidth(frame, first);
   const endDrag = () => {
     begun.current = null;
     setDrag(null);
@@ -103,13 +106,13 @@ export const LineChart = memo(function LineChart({
   const labelWidth = 14 + longest * 6.8;
   const leftWidth = axisWidth(left);
   const rightWidth = right ? axisWidth(right) : 0;
-  const room = (width ?? 0) - labelWidth - leftWidth - rightWidth;
+  const room = width - labelWidth - leftWidth - rightWidth;
   const plot = useMemo<Plot>(
     () => ({ x: leftWidth, y: ABOVE, width: Math.max(1, room), height: height - ABOVE - TIMES_HEIGHT }),
     [leftWidth, room, height],
   );
   const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
-  const Frame = useFrame();
+  const Frame = useFrame(frame);
   const timeAt = (clientX: number, element: Element) => {
     const part = (clientX - element.getBoundingClientRect().left - plot.x) / plot.width;
     return span.from + Math.min(1, Math.max(0, part)) * (span.to - span.from);
@@ -124,7 +127,7 @@ export const LineChart = memo(function LineChart({
     <div
       ref={frame}
       role="slider"
-      data-drawn={width !== null}
+      data-drawn={width > 0}
       tabIndex={0}
       aria-label={`Moment in ${chart.label}`}
       aria-valuemin={span.from}
@@ -165,8 +168,7 @@ export const LineChart = memo(function LineChart({
       onPointerCancel={endDrag}
       onDoubleClick={() => window.history.back()}
     >
-      {width !== null &&
-        width > 0 &&
+      {width > 0 &&
         (Frame ? (
           <Frame
             size={{ width, height }}

@@ -18,16 +18,16 @@ const USUAL_HEIGHT = 240;
 export function TimeChart(props: ChartProps) {
   const [table, setTable] = useState(false);
   const frame = useRef<HTMLDivElement>(null);
-  const ready = useTurn(frame);
+  const width = useTurn(frame);
   return (
     <Guard what="This chart" again={props.chart}>
       <div ref={frame} className="group relative">
-        {!ready ? (
+        {width === null ? (
           <ChartSkeleton height={props.height} />
         ) : table ? (
           <ValueTable chart={props.chart} height={props.height ?? USUAL_HEIGHT} />
         ) : (
-          <LineChart {...props} />
+          <LineChart {...props} width={width} />
         )}
         <button
           type="button"

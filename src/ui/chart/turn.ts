@@ -1,10 +1,10 @@
 "use client";
 
-import { type RefObject, useEffect, useState } from "react";
+import { type RefObject, useLayoutEffect, useState } from "react";
 import { whenIdle } from "../frame/idle";
 
-/** Pieces this near to the screen count as on it. */
-const NEAR = "200px";
+/** Pieces this near to the screen count as on it, px. */
+const NEAR = 200;
 /** A browser that is never idle lets one piece come all the same, after so long, ms. */
 const PATIENCE = 400;
 
@@ -28,7 +28,9 @@ export function inTurn(draw: () => void): () => void {
     going = true;
     whenIdle(goOn, PATIENCE);
   }
-  return () => waiting.delete(draw);
+  return () => {
+    waiting.delete(draw);
+  };
 }
 
 /** Whether pieces still wait for their turn: what is for later waits for them. */
@@ -36,25 +38,35 @@ export function someWait(): boolean {
   return waiting.size > 0;
 }
 
-/** Whether a piece that takes long to draw may be: at once where it is near the screen, else when its turn comes. */
-export function useTurn(piece: RefObject<Element | null>): boolean {
-  const [ready, setReady] = useState(false);
-  useEffect(() => {
-    if (ready || !piece.current) return;
-    const draw = () => setReady(true);
-    let giveBack = () => {};
+/**
+ * When a piece that takes long to draw may be: at once where it is near the screen, else when its turn comes. Asking where it
+ * lies lays out the page, which comes next in any case: of many that appear together, once for all.
+ *
+ * @returns how wide it is then, px; null until then
+ */
+export function useTurn(piece: RefObject<Element | null>): number | null {
+  const [width, setWidth] = useState<number | null>(null);
+  useLayoutEffect(() => {
+    if (width !== null || !piece.current) return;
+    const element = piece.current;
+    const { top, bottom, width: own } = element.getBoundingClientRect();
+    if (bottom > -NEAR && top < window.innerHeight + NEAR) return setWidth(own);
+    const draw = () => setWidth(element.getBoundingClientRect().width);
+    let giveBack = inTurn(draw);
     const observer = new IntersectionObserver(
       (entries) => {
-        if (entries.some(({ isIntersecting }) => isIntersecting)) draw();
-        else giveBack = inTurn(draw);
+        if (!entries.some(({ isIntersecting }) => isIntersecting)) return;
+        giveBack();
+        giveBack = () => {};
+        draw();
       },
-      { rootMargin: NEAR },
+      { rootMargin: `${NEAR}px` },
     );
-    observer.observe(piece.current);
+    observer.observe(element);
     return () => {
       observer.disconnect();
       giveBack();
     };
-  }, [ready, piece]);
-  return ready;
+  }, [width, piece]);
+  return width;
 }
