@@ -267,6 +267,38 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
   expect(await page.evaluate(() => (window as unknown as { drawn: number }).drawn)).toBe(0);
 });
 
+test("charts are there, and followed by the crosshair, where the code of their frames does not come; with it come the marks", async ({
+  page,
+}) => {
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  let kept = 0;
+  await page.route("**/*.js", async (route) => {
+    const response = await route.fetch();
+    const code = await response.text();
+    if (!code.includes("recharts-wrapper")) return route.fulfill({ response });
+    kept++;
+    await route.abort();
+  });
+  const address = `/releases?service=forge&from=${now - 660_000}&to=${now - 120_000}`;
+  await page.goto(address);
+  const lines = page.locator("main [data-drawn='true'] path[data-line]");
+  await expect(lines.first()).toBeAttached();
+  await expect.poll(() => kept).toBeGreaterThan(0);
+  const chart = page.locator("main [data-drawn='true']").first();
+  await chart.scrollIntoViewIfNeeded();
+  await chart.hover();
+  await expect(page.locator("[data-crosshair]").first()).toBeVisible();
+  await expect(page.getByText("could not be drawn")).toHaveCount(0);
+  await expect(page.locator("main .recharts-wrapper")).toHaveCount(0);
+  const drawn = await lines.first().getAttribute("d");
+  await page.unroute("**/*.js");
+  await page.goto(address);
+  await expect(page.locator("main .recharts-wrapper")).toHaveCount(2);
+  await expect(page.locator("main .recharts-reference-line").first()).toBeAttached();
+  expect(await lines.first().getAttribute("d")).toBe(drawn);
+});
+
 test("readings of a page are asked together, and those off the screen are not refreshed", async ({ page }) => {
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);

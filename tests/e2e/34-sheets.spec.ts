@@ -762,6 +762,7 @@ test("an open sheet draws no chart anew while nothing comes, nor where a series 
   const other = plateOf(page, "Other");
   const name = (plate: Locator) => plate.locator("svg text", { hasText: "Candlewick" });
   await expect(name(other)).toBeVisible();
+  await expect(page.locator("main .recharts-wrapper")).toHaveCount(2);
   await page.waitForLoadState("networkidle");
   await page.evaluate(() => {
     const seen = window as unknown as { drawn: string[] };
