@@ -44,7 +44,11 @@ export async function inTwoParts(file, { env = {} } = {}) {
   });
   ended.catch(() => {});
   await Promise.race([new Promise((resolve) => child.once("message", resolve)), ended]);
+  // Where the script ends before, so does what waits for it.
+  child.unref();
+  child.channel?.unref();
   return async () => {
+    child.ref();
     if (child.connected) child.send("go on");
     await ended;
   };
