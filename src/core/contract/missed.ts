@@ -1,3 +1,4 @@
+import { isLevel, type MetricIdentity } from "../metric/model";
 import { MINUTE } from "../window/lengths";
 
 /** So often something that a release had would have happened again before another one that lacks it is said to have lost it. */
@@ -14,10 +15,9 @@ const UNKNOWN = 10 * MINUTE;
  * @param since for how long the next one could have sent it, ms
  */
 export function wouldHaveCome(
-  { kind, monotonic, level }: { kind: string; monotonic: boolean; level: number | null },
+  { level, ...metric }: Pick<MetricIdentity, "kind" | "monotonic" | "temporality"> & { level: number | null },
   since: number,
 ): boolean {
-  const counts = kind !== "gauge" && (kind !== "sum" || monotonic);
-  if (!counts) return true;
+  if (isLevel(metric)) return true;
   return level === null ? since >= UNKNOWN : (level * since) / 1000 >= LEAST_EXPECTED;
 }

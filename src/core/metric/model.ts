@@ -17,7 +17,11 @@ export interface MetricIdentity {
 }
 
 /** Whether a metric's points are levels that hold, rather than counts that are added up. */
-export function isLevel({ kind, monotonic, temporality }: MetricIdentity): boolean {
+export function isLevel({
+  kind,
+  monotonic,
+  temporality,
+}: Pick<MetricIdentity, "kind" | "monotonic" | "temporality">): boolean {
   return kind === "gauge" || (kind === "sum" && !monotonic && temporality === "cumulative");
 }
 

@@ -49,8 +49,11 @@ async function pairsOf(pool: pg.Pool, now: number): Promise<Pair[]> {
   return rows;
 }
 
-type TraitRow = Omit<Trait, "level"> & {
+type TraitRow = Omit<Trait, "level" | "kind"> & {
   release: string;
+  kind: MetricIdentity["kind"];
+  /** Of a metric that comes in several, one of them. */
+  temporality: MetricIdentity["temporality"];
   /** Since when its first series is known, Unix ms. */
   since: number;
 };
@@ -79,7 +82,7 @@ async function traitsOf(pool: pg.Pool, service: string, environment: string, rel
   const fresh = kept && Date.now() - kept.since < LEARN_AGAIN;
   const known = fresh ? kept : { upTo: 0n, seen: 0n, traits: new Map<string, TraitRow>(), since: Date.now() };
   const { rows } = await pool.query<TraitRow & { last: string }>(
-    `SELECT r.release, m.name, m.kind, m.unit, m.monotonic, max(s.id) AS last, min(s.first_at)::float8 AS since,
+    `SELECT r.release, m.name, m.kind, m.unit, m.monotonic, max(m.temporality) AS temporality, max(s.id) AS last, min(s.first_at)::float8 AS since,
        coalesce(array_agg(DISTINCT k.key) FILTER (WHERE k.key IS NOT NULL), '{}') AS attributes
      FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
      LEFT JOIN LATERAL jsonb_object_keys(s.attributes) AS k(key) ON true
@@ -162,7 +165,7 @@ export async function missingMetricFindings(pool: pg.Pool, now: number): Promise
     const lacks = (list: readonly TraitRow[], name: string) => !list.some((other) => other.name === name);
     const went = had.filter(({ name }) => lacks(has, name));
     if (went.length === 0) continue;
-    const gone: (Trait & { since: number })[] = [];
+    const gone: (TraitRow & Trait)[] = [];
     for (const row of went) gone.push({ ...row, level: await levelIn(pool, pair, row, pair.beforeLastAt) });
     const came: Trait[] = [];
     for (const row of has.filter(({ name }) => lacks(had, name)))
