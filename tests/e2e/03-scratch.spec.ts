@@ -38,6 +38,51 @@ test("the slots of the sentence change the reading in place", async ({ page }) =
   await expect(page.getByRole("textbox", { name: "Reading" })).toHaveText("count of pot.fired by depot");
 });
 
+test("a slot takes what is typed before the code of its list is there, and where that never comes", async ({
+  page,
+}) => {
+  let mayCome: () => void = () => {};
+  const held = new Promise<void>((resolve) => {
+    mayCome = resolve;
+  });
+  let lists: "held" | "lost" = "held";
+  let asked = 0;
+  await page.route("**/*.js", async (route) => {
+    const response = await route.fetch();
+    if (!(await response.text()).includes("cmdk-input")) return route.fulfill({ response });
+    asked++;
+    if (lists === "lost") return route.abort();
+    await held;
+    await route.fulfill({ response });
+  });
+  const address = `/scratch?${WIDE}&reading=${encodeURIComponent("rate of pot.fired")}`;
+  await page.goto(address);
+  await page.getByRole("button", { name: /another grouping/ }).click();
+  const grouping = page.getByPlaceholder("Find another grouping");
+  await expect(grouping).toBeFocused();
+  await page.keyboard.type("dep");
+  await expect(page.getByText("The list is coming.")).toBeVisible();
+  await expect.poll(() => asked).toBeGreaterThan(0);
+  mayCome();
+  await expect(page.getByRole("option", { name: "depot" })).toBeVisible();
+  await page.keyboard.type("ot");
+  await expect(grouping).toHaveValue("depot");
+  await page.keyboard.press("Enter");
+  const reading = page.getByRole("textbox", { name: "Reading" });
+  await expect(reading).toHaveText("rate of pot.fired by depot");
+
+  lists = "lost";
+  await page.goto(address);
+  await page.getByRole("button", { name: "measure: rate" }).click();
+  await expect(page.getByText("The list could not be loaded")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByText("The list could not be loaded")).toHaveCount(0);
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("count");
+  await page.keyboard.press("Enter");
+  await expect(reading).toHaveText("count of pot.fired");
+});
+
 test("errors stand in words at their place, with a way out", async ({ page }) => {
   await page.goto(`/scratch?${WIDE}&reading=${encodeURIComponent("rate of pot.fried")}`);
   await expect(page.getByRole("alert").filter({ hasText: "no metric named pot.fried" })).toContainText(

@@ -38,7 +38,7 @@ export function evaluateMeasure(node: MeasureNode, source: Source, steps: Float6
     node,
     source,
     cells: makeCells(steps, node.over),
-    picks,
+    inNumerator: predicate(node.numerator, picks),
     warnings: [...source.warnings],
     unit: unitOf(source),
     levels: source.metrics.length > 0 && source.metrics.every(({ identity }) => isLevel(identity)),

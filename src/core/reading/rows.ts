@@ -7,7 +7,7 @@ import type { Cells } from "./cells";
 import { type Distribution, distributionOf } from "./distribution";
 import { type LevelMeasure, levelsOf, overCells } from "./gauge";
 import type { SeriesGroup } from "./grouping";
-import type { Picks } from "./language/conditions";
+import type { Predicate } from "./language/conditions";
 import type { MeasureNode } from "./language/tree";
 import type { Warning } from "./result";
 import { addUp, type Quantity } from "./scalars";
@@ -45,7 +45,8 @@ export interface Context {
   node: MeasureNode;
   source: Source;
   cells: Cells;
-  picks: Picks;
+  /** Whether a series counts for the part of a share: all do where none is asked for. */
+  inNumerator: Predicate;
   warnings: Warning[];
   unit: Unit;
   /** Whether all that is read are levels: gauges, and up-down counters. */

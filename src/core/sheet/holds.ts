@@ -1,4 +1,4 @@
-import { parseReading } from "../reading/language/parse";
+import { readingStructure } from "../reading/language/grammar";
 import { printReading } from "../reading/language/print";
 import { type Condition, canonicalAttribute, ReadingError, shortAttribute } from "../reading/language/tree";
 import { withTests } from "../reading/language/within";
@@ -35,7 +35,7 @@ export function heldReading(
 ): string {
   if (holds.length === 0) return text;
   try {
-    const tree = parseReading(text);
+    const tree = readingStructure(text);
     let held = false;
     const narrowed = withTests(tree, ({ metric }) => {
       const own = holds.filter(({ attribute }) => has(metric, canonicalAttribute(attribute)));

@@ -1,4 +1,4 @@
-import { parseReading } from "../reading/language/parse";
+import { readingStructure } from "../reading/language/grammar";
 import { measuresOf, ReadingError } from "../reading/language/tree";
 import { type Look, lookAs } from "./looks";
 import { addsUp } from "./shown/adds";
@@ -6,7 +6,7 @@ import { addsUp } from "./shown/adds";
 /** The way to look at a reading that is proposed: nobody has to choose before they see something. */
 export function proposedLook(text: string): Look {
   try {
-    const measures = measuresOf(parseReading(text).expression);
+    const measures = measuresOf(readingStructure(text).expression);
     const labels = new Set(measures.flatMap(({ by }) => by));
     const limited = measures.some(({ limit }) => limit !== null);
     if (measures.some(({ aggregation }) => aggregation.type === "spread"))

@@ -1,5 +1,5 @@
+import { readingStructure } from "../reading/language/grammar";
 import { needsOf } from "../reading/language/needs";
-import { parseReading } from "../reading/language/parse";
 import { ReadingError } from "../reading/language/tree";
 import { plateWords } from "./pickText";
 import { readingsOf } from "./plates";
@@ -27,7 +27,7 @@ export function usesOf(sheet: Sheet): { metrics: string[]; attributes: string[] 
 /** What a reading cannot do without; nothing of one that is not understood. */
 export function needsIn(text: string): ReturnType<typeof needsOf> {
   try {
-    return needsOf(parseReading(text));
+    return needsOf(readingStructure(text));
   } catch (error) {
     if (error instanceof ReadingError) return [];
     throw error;

@@ -20,8 +20,9 @@ import { FindingList } from "./findingList";
 import { kindWord } from "./kindWords";
 import { LatestPoints } from "./latestPoints";
 import { Exemplars, SeriesByDay, SeriesByRelease } from "./seriesTables";
-import { UsedBy } from "./usedBy";
 
+/** Knows every step of the pipeline. */
+const UsedBy = dynamic(() => import("./usedBy").then((module) => module.UsedBy));
 const AdvicePlate = dynamic(() => import("./advicePlate").then((module) => module.AdvicePlate));
 
 const VIEWS = ["attributes", "points", "text", "exemplars", "buckets"] as const;

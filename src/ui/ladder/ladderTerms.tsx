@@ -3,7 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { LadderAnswer } from "@/core/api/releases";
-import { parseCondition, parseReading } from "@/core/reading/language/parse";
+import { conditionStructure, readingStructure } from "@/core/reading/language/grammar";
 import type { LadderColumn, LadderSetting } from "@/core/release/setting";
 import { digits } from "@/core/unit/format";
 import { ProblemNote } from "../frame/problemNote";
@@ -103,7 +103,7 @@ function columnIn(text: string): LadderColumn | string {
   const at = text.indexOf("=");
   if (at < 1) return "a name, an equals sign and a reading, such as: waiting = max of reminder.queue.depth by release";
   const [name, reading] = [text.slice(0, at).trim(), text.slice(at + 1).trim()];
-  const refusal = refusalOf(parseReading)(reading);
+  const refusal = refusalOf(readingStructure)(reading);
   if (refusal !== null) return refusal;
   if (!/\bby\b.*\brelease\b/.test(reading)) return "the reading has to be by release";
   return { name, reading, good: "none" };
@@ -184,7 +184,7 @@ export function LadderTerms({ ladder }: { ladder: LadderAnswer }) {
           <Slot
             name="which calls failed"
             options={[{ value: "", label: "as the semantic conventions say" }]}
-            accept={refusalOf(parseCondition)}
+            accept={refusalOf(conditionStructure)}
             placeholder="a condition, such as error.type is there"
             onChoose={(failed) => void change({ failed })}
           >

@@ -3,7 +3,8 @@ import type { PipelineVersionEntry } from "@/core/api/pipeline";
 import { differingLines, type Line } from "@/core/draft/lines";
 import type { PipelineConfig } from "@/core/pipeline/config";
 import { EMPTY_PIPELINE } from "@/core/pipeline/config";
-import { Slot, type SlotOption } from "../sentence/slot";
+import { Slot } from "../sentence/slot";
+import type { SlotOption } from "../sentence/slotOptions";
 
 /** Two versions of the pipeline, or one and the draft, line by line. */
 

@@ -3,7 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { parseAsString, useQueryState } from "nuqs";
 import { useEffect, useMemo, useState } from "react";
-import { parseReading } from "@/core/reading/language/parse";
+import { readingStructure } from "@/core/reading/language/grammar";
 import { workedExamples } from "@/core/reading/language/questions";
 import { ReadingError, type ReadingTree } from "@/core/reading/language/tree";
 import { printDuration } from "@/core/window/durationText";
@@ -30,7 +30,7 @@ const HEIGHT = 268;
 function parsed(text: string): ReadingTree | ReadingError | null {
   if (text.trim() === "") return null;
   try {
-    return parseReading(text);
+    return readingStructure(text);
   } catch (error) {
     if (error instanceof ReadingError) return error;
     throw error;

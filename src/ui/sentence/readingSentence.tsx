@@ -2,7 +2,7 @@
 
 import type { MetricIdentity } from "@/core/metric/model";
 import { AGGREGATIONS, offeredFor, printAggregation } from "@/core/reading/aggregations";
-import { parseReading } from "@/core/reading/language/parse";
+import { readingStructure } from "@/core/reading/language/grammar";
 import { printReading, printTest } from "@/core/reading/language/print";
 import { metricText } from "@/core/reading/language/quote";
 import {
@@ -18,7 +18,8 @@ import {
 import { printDuration } from "@/core/window/durationText";
 import { DURATIONS } from "@/core/window/lengths";
 import { useAttributes, useMetrics } from "../query/use";
-import { Slot, type SlotOption } from "./slot";
+import { Slot } from "./slot";
+import type { SlotOption } from "./slotOptions";
 
 /** A reading as a sentence whose parts are changed in place. */
 
@@ -28,7 +29,7 @@ const WIDTHS = ["1m", "5m", "15m", "30m", "1h", "6h", "1d"];
 
 function parsedMeasure(text: string): MeasureNode | string {
   try {
-    const { expression } = parseReading(text);
+    const { expression } = readingStructure(text);
     return expression.type === "measure" ? expression : "only one measure fits here";
   } catch (error) {
     return error instanceof ReadingError ? error.message : String(error);

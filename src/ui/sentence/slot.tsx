@@ -1,14 +1,8 @@
 "use client";
 
-import { autoUpdate, flip, offset, shift, useFloating } from "@floating-ui/react-dom";
-import { Command } from "cmdk";
 import { type ReactNode, useEffect, useId, useRef, useState } from "react";
-
-export interface SlotOption {
-  value: string;
-  label?: string;
-  note?: string;
-}
+import { matchingOptions, type SlotOption } from "./slotOptions";
+import { useSlotList } from "./useSlotList";
 
 export interface SlotProps {
   /** What the slot is, for those who cannot see the sentence. */
@@ -25,23 +19,6 @@ export interface SlotProps {
   oneLine?: boolean;
 }
 
-/** Options that are drawn at once. */
-const MANY = 200;
-
-/** The options that have a text in them; those that begin with it come first. */
-function found(options: readonly SlotOption[], text: string): SlotOption[] {
-  const wanted = text.toLowerCase();
-  const place = ({ value, label = "" }: SlotOption) => {
-    const at = value.toLowerCase().indexOf(wanted);
-    return at >= 0 ? at : label.toLowerCase().indexOf(wanted);
-  };
-  return options
-    .map((option) => ({ option, at: place(option) }))
-    .filter(({ at }) => at >= 0)
-    .sort((a, b) => Number(a.at > 0) - Number(b.at > 0))
-    .map(({ option }) => option);
-}
-
 /** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
 export function Slot({ name, children, options, onChoose, accept, placeholder, keepOpen, oneLine }: SlotProps) {
   const [open, setOpen] = useState(false);
@@ -51,13 +28,7 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
   const holder = useRef<HTMLSpanElement>(null);
   const button = useRef<HTMLButtonElement>(null);
   const id = useId();
-  // Below what it changes where there is room, else above; never beyond the edge of the page.
-  const { refs, floatingStyles } = useFloating({
-    open,
-    placement: "bottom-start",
-    middleware: [offset(4), flip(), shift({ padding: 8 })],
-    whileElementsMounted: autoUpdate,
-  });
+  const List = useSlotList(open);
 
   useEffect(() => {
     if (!open) return;
@@ -83,12 +54,9 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
   const chooseNow = useRef(choose);
   chooseNow.current = choose;
   const own = text.trim();
-  // Of very many, those that are found are picked out here: drawing all of them would hold the page up.
-  const many = options.length > MANY;
-  const listed = many ? found(options, own).slice(0, MANY) : options;
   const offersOwn = accept !== undefined && own !== "" && !options.some(({ value }) => value === own);
-  const refusal = offersOwn ? accept(own) : null;
-  const awaited = open && entered !== null && entered === own ? found(options, own)[0] : undefined;
+  const refusal = offersOwn ? accept(own) : undefined;
+  const awaited = open && entered !== null && entered === own ? matchingOptions(options, own)[0] : undefined;
   useEffect(() => {
     if (awaited) chooseNow.current(awaited.value);
   }, [awaited]);
@@ -96,10 +64,7 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
   return (
     <span ref={holder} className="relative inline-block max-w-full align-bottom">
       <button
-        ref={(node) => {
-          button.current = node;
-          refs.setReference(node);
-        }}
+        ref={button}
         type="button"
         className={oneLine ? "slot block max-w-full truncate" : "slot wrap-anywhere"}
         aria-haspopup="listbox"
@@ -110,63 +75,55 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
       >
         {children}
       </button>
-      {open && (
-        <div
-          id={id}
-          ref={refs.setFloating}
-          style={floatingStyles}
-          className="plate z-40 w-72 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg"
-        >
-          <Command
-            label={name}
-            shouldFilter={!many}
-            onKeyDown={(event) => {
-              if (event.key === "Escape") {
-                event.preventDefault();
-                event.stopPropagation();
-                close();
-              }
-              if (event.key === "Enter" && own !== "" && !offersOwn && found(options, own).length === 0)
-                setEntered(own);
-            }}
+      {open &&
+        (List === null || List === "unavailable" ? (
+          <div
+            id={id}
+            className="plate absolute top-full left-0 z-40 mt-1 w-72 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg"
           >
-            <Command.Input
+            {/* What is typed meanwhile is not lost: the list goes on with it. */}
+            <input
+              // biome-ignore lint/a11y/noAutofocus: who opened the slot goes on typing
               autoFocus
+              aria-label={name}
               value={text}
-              onValueChange={setText}
+              onChange={(event) => setText(event.target.value)}
+              onKeyDown={(event) => {
+                if (event.key === "Escape") {
+                  event.preventDefault();
+                  event.stopPropagation();
+                  close();
+                }
+                if (event.key !== "Enter" || own === "") return;
+                event.preventDefault();
+                if (refusal === null && matchingOptions(options, own).length === 0) choose(own);
+                else setEntered(own);
+              }}
               placeholder={placeholder ?? `Find ${name}`}
               className="input input-sm w-full font-mono text-[13px]"
             />
-            <Command.List className="mt-1 max-h-64 overflow-y-auto">
-              {!offersOwn && <Command.Empty className="px-2 py-1.5 text-muted">Nothing of that name</Command.Empty>}
-              {listed.map((option) => (
-                <Command.Item
-                  key={option.value}
-                  value={`${option.value} ${option.label ?? ""}`}
-                  onSelect={() => choose(option.value)}
-                  className="flex cursor-pointer items-baseline justify-between gap-3 rounded-sm px-2 py-1 data-[selected=true]:bg-primary data-[selected=true]:text-primary-content"
-                >
-                  <span className="num break-all">{option.label ?? option.value}</span>
-                  {option.note && <span className="shrink-0 text-xs opacity-80">{option.note}</span>}
-                </Command.Item>
-              ))}
-              {many && listed.length === MANY && (
-                <p className="px-2 py-1 text-xs text-muted">The first {MANY}; a part of the name finds others.</p>
-              )}
-              {offersOwn && (
-                <Command.Item
-                  value={own}
-                  disabled={refusal !== null}
-                  onSelect={() => choose(own)}
-                  className="cursor-pointer rounded-sm px-2 py-1 data-[disabled=true]:cursor-default data-[selected=true]:bg-primary data-[selected=true]:text-primary-content"
-                >
-                  {refusal ?? `Use “${own}”`}
-                </Command.Item>
-              )}
-            </Command.List>
-          </Command>
-        </div>
-      )}
+            <p role="status" className="px-2 py-1.5 text-muted">
+              {refusal ??
+                (List === null
+                  ? "The list is coming."
+                  : "The list could not be loaded; what you enter here is taken all the same.")}
+            </p>
+          </div>
+        ) : (
+          <List
+            id={id}
+            name={name}
+            options={options}
+            placeholder={placeholder ?? `Find ${name}`}
+            slot={button}
+            text={text}
+            onText={setText}
+            refusal={refusal}
+            onChoose={choose}
+            onEnter={setEntered}
+            onClose={close}
+          />
+        ))}
     </span>
   );
 }

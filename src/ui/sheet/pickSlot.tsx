@@ -5,7 +5,8 @@ import { ALL, type Chosen, chosenWords } from "@/core/sheet/chosen";
 import type { Pick } from "@/core/sheet/pick";
 import { picksFor } from "@/core/sheet/pickText";
 import { usePickValues } from "../query/sheets";
-import { Slot, type SlotOption } from "../sentence/slot";
+import { Slot } from "../sentence/slot";
+import type { SlotOption } from "../sentence/slotOptions";
 import { useScope } from "./scope";
 
 /** A pick in the sentence at the head: what is chosen, and the others to choose from. */

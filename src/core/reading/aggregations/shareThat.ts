@@ -1,6 +1,5 @@
 import { NO_UNIT } from "../../unit/unit";
 import type { SeriesGroup } from "../grouping";
-import { predicate } from "../language/conditions";
 import { type Context, counted, divided, finish, type MeasureResult } from "../rows";
 import type { AggregationKind } from "./definition";
 
@@ -10,10 +9,9 @@ function partOf(part: number, whole: number): number {
 }
 
 function shareThat(context: Context, groups: SeriesGroup[]): MeasureResult {
-  const passes = predicate(context.node.numerator, context.picks);
   const rows = groups.map((group) => {
     const all = counted(context, group, "count");
-    const members = group.members.filter(({ series }) => passes(series.attributes));
+    const members = group.members.filter(({ series }) => context.inNumerator(series.attributes));
     const part = counted(context, { ...group, members }, "count");
     for (let i = 0; i < all.values.length; i++)
       all.values[i] = divided(partOf(part.values[i], all.values[i]), all.values[i]);

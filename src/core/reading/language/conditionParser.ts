@@ -1,6 +1,9 @@
-import { RE2JS } from "re2js";
 import { Cursor } from "./cursor";
+import type { Token } from "./lex";
 import type { Condition, Test, TestValue, TextOperator } from "./tree";
+
+/** What is wrong with a pattern; null where nothing is. */
+export type PatternFault = (pattern: string) => string | null;
 
 /**
  * Parses conditions.
@@ -12,6 +15,13 @@ import type { Condition, Test, TestValue, TextOperator } from "./tree";
  * ```
  */
 export class ConditionParser extends Cursor {
+  constructor(
+    tokens: Token[],
+    private readonly patternFault?: PatternFault,
+  ) {
+    super(tokens);
+  }
+
   /** A condition by itself. @throws ReadingError */
   lone(): Condition {
     const condition = this.condition();
@@ -69,15 +79,9 @@ export class ConditionParser extends Cursor {
     const place = this.token;
     const text = this.value();
     if (operator === "matches" && text.type === "literal") {
-      try {
-        RE2JS.compile(String(text.value));
-      } catch (error) {
-        this.fail(
-          `this pattern is not understood: ${(error as Error).message}`,
-          "patterns are written in RE2 syntax",
-          place,
-        );
-      }
+      const fault = this.patternFault?.(String(text.value)) ?? null;
+      if (fault !== null)
+        this.fail(`this pattern is not understood: ${fault}`, "patterns are written in RE2 syntax", place);
     }
     return { attribute, operator, negated, text };
   }

@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { predicate } from "./conditions";
+import { conditionStructure, readingStructure } from "./grammar";
 import { nearest } from "./nearest";
-import { parseReading } from "./parse";
+import { parseCondition, parseReading } from "./parse";
 import { printReading } from "./print";
 import { attributeText, metricText, quoteText } from "./quote";
 import { type Condition, type Expression, type MeasureNode, ReadingError, type ReadingTree } from "./tree";
@@ -317,4 +318,15 @@ test.each([
   ["zzz", null],
 ])("%s is near %s", (word, wanted) => {
   expect(nearest(word, ["loan.reserved", "locker.open.duration", "http.server.request.duration"])).toBe(wanted);
+});
+
+test("who shows a reading needs not try its patterns, who takes one in does", () => {
+  const fine = 'share of a that b matches "x+" where c matches "^(d|e)$" by f';
+  expect(readingStructure(fine)).toEqual(parseReading(fine));
+  const faulty = 'rate of a where b matches "("';
+  expect(printReading(readingStructure(faulty))).toBe(faulty);
+  expect(problemOf(faulty).message).toContain("pattern");
+  expect(conditionStructure('b matches "("')).toMatchObject({ type: "test", test: { operator: "matches" } });
+  expect(() => parseCondition('b matches "("')).toThrow("pattern");
+  expect(() => predicate(conditionStructure('b matches "("'), {})).toThrow("pattern");
 });

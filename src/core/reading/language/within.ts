@@ -1,4 +1,4 @@
-import { parseCondition, parseReading } from "./parse";
+import { conditionStructure, readingStructure } from "./grammar";
 import { printReading } from "./print";
 import type { Condition, Expression, MeasureNode, ReadingTree } from "./tree";
 
@@ -24,6 +24,6 @@ export function withTests(tree: ReadingTree, testsOf: (measure: MeasureNode) => 
 
 /** A reading kept to what passes a condition. @throws ReadingError */
 export function printWithin(reading: string, condition: string): string {
-  const only = parseCondition(condition);
-  return printReading(withTests(parseReading(reading), () => (only ? [only] : [])));
+  const only = conditionStructure(condition);
+  return printReading(withTests(readingStructure(reading), () => (only ? [only] : [])));
 }

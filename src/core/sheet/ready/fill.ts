@@ -1,7 +1,7 @@
 import type { ServiceMetric } from "../../api/services";
 import type { MetricIdentity } from "../../metric/model";
 import { canAnswer } from "../../reading/aggregations";
-import { parseReading } from "../../reading/language/parse";
+import { readingStructure } from "../../reading/language/grammar";
 import { attributeText, metricText } from "../../reading/language/quote";
 import { measuresOf } from "../../reading/language/tree";
 import { type Work, written } from "../../service/work";
@@ -42,7 +42,7 @@ function identityOf({ name, kind, unit, monotonic }: ServiceMetric): MetricIdent
 /** Whether a metric is of a kind that a reading can be asked of. */
 function answers(metric: ServiceMetric, text: string): boolean {
   const identity = identityOf(metric);
-  return measuresOf(parseReading(text).expression).every(({ aggregation }) => canAnswer(aggregation, identity));
+  return measuresOf(readingStructure(text).expression).every(({ aggregation }) => canAnswer(aggregation, identity));
 }
 
 /** What to split a metric by so that it says something: an outcome or state before all else. */

@@ -1,4 +1,4 @@
-import { parseReading } from "../../reading/language/parse";
+import { readingStructure } from "../../reading/language/grammar";
 import { type Expression, ReadingError } from "../../reading/language/tree";
 
 /** What may be added up. */
@@ -18,7 +18,7 @@ function additive(expression: Expression): boolean {
 /** Whether values of series of a reading may be added: amounts may, percentiles, means and shares may not. */
 export function addsUp(text: string): boolean {
   try {
-    return additive(parseReading(text).expression);
+    return additive(readingStructure(text).expression);
   } catch (error) {
     if (error instanceof ReadingError) return false;
     throw error;
