@@ -5,7 +5,8 @@ import { Stop } from "./say.mjs";
 /** What pages load before anything is drawn: what they look at comes first, what is only needed to change it later. */
 
 /** Large packages that no page needs to show what there is. Types cost nothing. */
-const HEAVY = /^(zod|react-hook-form|re2js|cmdk|@floating-ui\/.*|@codemirror\/.*|@dnd-kit\/.*|yaml)(\/|$)/;
+const HEAVY =
+  /^(zod|react-hook-form|re2js|cmdk|@floating-ui\/.*|@tanstack\/react-virtual|@codemirror\/.*|@dnd-kit\/.*|yaml)(\/|$)/;
 
 /** What stands around every page, and the pages that people look at all day. */
 const LIGHT = [
@@ -20,7 +21,6 @@ const LIGHT = [
   "src/ui/sheet/sheetPage.tsx",
   "src/ui/store/storePage.tsx",
   "src/ui/scratch/scratchPage.tsx",
-  "src/ui/instruments/cataloguePage.tsx",
   "src/ui/instruments/instrumentPage.tsx",
 ];
 

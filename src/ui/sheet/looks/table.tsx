@@ -1,5 +1,4 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { shortAttribute } from "@/core/reading/language/tree";
 import type { LookAs } from "@/core/sheet/looks";
 import { joined, rowLink, sortedRows, type TableRow } from "@/core/sheet/shown/rows";
@@ -8,6 +7,8 @@ import { isDimmed, usePointedLabels } from "../../chart/pointing/hover";
 import Link from "../../frame/link";
 import type { LookProps, ShownReading } from "./props";
 import { Value } from "./value";
+
+const ManyRows = lazy(async () => ({ default: (await import("./manyRows")).ManyRows }));
 
 const ROW = 25;
 /** So many rows are drawn as they are: they need no keeping of those that are out of sight. */
@@ -102,19 +103,32 @@ export function TableLook({ look, readings, height }: LookProps<LookAs<"table">>
   const writers = readings.map(({ result, unit, decimals }, place) =>
     writerFor(result, { unit, decimals }, largest[place]),
   );
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => holder.current,
-    estimateSize: () => ROW,
-    overscan: 12,
-  });
   const columns: Column[] = [
     ...table.labels.map((label) => ({ by: label, head: shortAttribute(label) })),
     ...readings.map((reading, place) => ({ by: place, head: headOf(reading) })),
   ];
-  const shown = rows.length <= FEW ? rows.map((_, index) => ({ index })) : virtual.getVirtualItems();
-  const before = rows.length <= FEW || shown.length === 0 ? 0 : shown[0].index * ROW;
-  const after = rows.length <= FEW || shown.length === 0 ? 0 : (rows.length - 1 - shown[shown.length - 1].index) * ROW;
+  const rowAt = (index: number) => {
+    const row = rows[index];
+    return (
+      <tr
+        key={JSON.stringify(row.labels)}
+        aria-rowindex={index + 2}
+        style={{ height: ROW }}
+        className={`border-b border-base-300/40 last:border-b-0 hover:bg-base-200/60 ${isDimmed(row.labels, pointed) ? "opacity-40" : ""}`}
+      >
+        <Cells
+          row={row}
+          labels={table.labels}
+          readings={readings}
+          writers={writers}
+          largest={largest}
+          bars={look.bars}
+          link={look.link}
+        />
+      </tr>
+    );
+  };
+  const first = rows.slice(0, FEW).map((_, index) => rowAt(index));
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keys
     <section ref={holder} tabIndex={0} aria-label="Rows" className="overflow-auto" style={{ maxHeight: height }}>
@@ -142,29 +156,13 @@ export function TableLook({ look, readings, height }: LookProps<LookAs<"table">>
           </tr>
         </thead>
         <tbody>
-          {before > 0 && <tr style={{ height: before }} />}
-          {shown.map(({ index }) => {
-            const row = rows[index];
-            return (
-              <tr
-                key={JSON.stringify(row.labels)}
-                aria-rowindex={index + 2}
-                style={{ height: ROW }}
-                className={`border-b border-base-300/40 last:border-b-0 hover:bg-base-200/60 ${isDimmed(row.labels, pointed) ? "opacity-40" : ""}`}
-              >
-                <Cells
-                  row={row}
-                  labels={table.labels}
-                  readings={readings}
-                  writers={writers}
-                  largest={largest}
-                  bars={look.bars}
-                  link={look.link}
-                />
-              </tr>
-            );
-          })}
-          {after > 0 && <tr style={{ height: after }} />}
+          {rows.length <= FEW ? (
+            first
+          ) : (
+            <Suspense fallback={first}>
+              <ManyRows holder={holder} count={rows.length} height={ROW} row={rowAt} />
+            </Suspense>
+          )}
         </tbody>
         {look.sums && table.sums.some((sum) => sum !== null) && (
           <tfoot className="sticky bottom-0 bg-base-100 font-semibold">
