@@ -1,6 +1,6 @@
 import { SpanKind, SpanStatusCode } from "@opentelemetry/api";
 import { SeverityNumber } from "@opentelemetry/api-logs";
-import { courierFailing, HTTP_BOUNDS, memoryOf, queueBuiltUp, REMINDERS_PER_SECOND } from "./model";
+import { courierFailing, HTTP_BOUNDS, memoryOf, queueAtRest, queueBuiltUp, REMINDERS_PER_SECOND } from "./model";
 import { normal } from "./random";
 import { telemetryOf } from "./telemetry";
 
@@ -14,7 +14,7 @@ const TICK = 200;
 const reminders = telemetryOf({ service: "reminders", release: "1.8.2", instance: 1 }, { traced: 1 });
 const courier = telemetryOf({ service: "courier-link", release: "2.3.0", instance: 1 }, { traced: 1 });
 
-const queue = { waiting: 40, running: 0, done: 0, failed: 0 };
+const queue = { waiting: Math.round(queueAtRest(Date.now())), running: 0, done: 0, failed: 0 };
 reminders.meters
   .getMeter("fern-anvil")
   .createObservableGauge("reminder.queue.depth", {
@@ -88,8 +88,9 @@ async function remind(number: number): Promise<void> {
 let owed = 0;
 let number = 1;
 setInterval(() => {
-  // Half of them come by themselves; the rest keeps the queue at some length.
-  queue.waiting += Math.random() < 0.6 ? 1 : 0;
+  // As many come as are worked off, or a few more or less, which keeps the queue about where it was in the past.
+  const part = (REMINDERS_PER_SECOND * TICK) / 1000 + (queueAtRest(Date.now()) - queue.waiting) / 100;
+  queue.waiting += Math.random() < part ? 1 : 0;
   owed += (REMINDERS_PER_SECOND * TICK) / 1000;
   for (; owed >= 1; owed--) void remind(number++);
 }, TICK);

@@ -314,6 +314,11 @@ export function courierFailing(time: number, ago: number): number {
   return ago > 6 * DAY - HOUR && ago <= 6 * DAY ? 0.83 : 0.01;
 }
 
+/** Reminders that wait on any day: some forty, rising and falling over hours. */
+export function queueAtRest(time: number): number {
+  return 40 + 9 * Math.sin(time / 2.3e6);
+}
+
 /** Reminders that wait because of the weekend: from Monday at 08:00, UTC, they build up for half an hour and are worked off by ten. */
 export function queueBuiltUp(time: number): number {
   const date = new Date(time);

@@ -1,6 +1,6 @@
 import type { Attributes } from "@/core/metric/model";
 import { DAY } from "@/core/window/lengths";
-import { courierFailing, memoryOf, queueBuiltUp, REMINDERS_PER_SECOND, whoSends } from "./model";
+import { courierFailing, memoryOf, queueAtRest, queueBuiltUp, REMINDERS_PER_SECOND, whoSends } from "./model";
 import { poisson, type Random } from "./random";
 import { explicitShape } from "./shapes";
 import { type AddStream, histogramAdvance, instrument, MEMORY, NUMBER, type Turn } from "./streams";
@@ -46,7 +46,7 @@ export function courierPrograms(now: number, random: Random): PastProgram[] {
   const failing = (time: number) => courierFailing(time, now - time);
   const reminders = program("reminders", "1.8.2", 41, (add) => {
     add(DEPTH, { queue: "evening", state: "waiting" }, NUMBER, (state, { time }) => {
-      state[0] = Math.round(queueBuiltUp(time) + 40 + 9 * Math.sin(time / 2.3e6) + 6 * (random() - 0.5));
+      state[0] = Math.round(queueBuiltUp(time) + queueAtRest(time) + 6 * (random() - 0.5));
     });
     add(DEPTH, { queue: "evening", state: "running" }, NUMBER, (state, { time }) => {
       state[0] = poisson(random, REMINDERS_PER_SECOND * (0.2 + 3.8 * failing(time)));
