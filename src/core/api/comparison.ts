@@ -134,6 +134,7 @@ export const comparisonAnswer = z.object({
       name: z.string(),
       reading: z.string(),
       unit: z.string(),
+      share: z.boolean().meta({ description: "Whether values are parts of a whole." }),
       good: z.enum(["more", "less", "none"]),
       candidate: z.number(),
       baseline: z.number(),

@@ -75,7 +75,11 @@ export const ladderAnswer = z.object({
   heard: z.array(z.object({ release: z.string(), firstAt: z.number(), lastAt: z.number() })),
   announced: z.array(announcementEntry).meta({ description: "The latest first." }),
   setting: ladderSetting.meta({ description: "How the team looks at the releases of this service." }),
-  columnUnits: z.array(z.string()),
+  columnForms: z
+    .array(
+      z.object({ unit: z.string(), share: z.boolean().meta({ description: "Whether values are parts of a whole." }) }),
+    )
+    .meta({ description: "What the team's own measures are in." }),
   times: z.array(z.number()),
   axis: z.array(z.number()).meta({ description: "Bounds of the bins, rising, in the metric's unit." }),
   rungs: z.array(rung).meta({ description: "The newest, and those that serve at the end of the window." }),

@@ -25,6 +25,14 @@ export function isLevel({
   return kind === "gauge" || (kind === "sum" && !monotonic && temporality === "cumulative");
 }
 
+/**
+ * Whether a metric's points are parts of a whole: levels in the unit 1 whose name ends as the semantic conventions
+ * (utilization) and OpenMetrics (ratio) have it.
+ */
+export function isPart(metric: MetricIdentity): boolean {
+  return isLevel(metric) && metric.unit === "1" && /[._](utilization|ratio)$/.test(metric.name);
+}
+
 /** Instrumentation scope of a series. */
 export interface Scope {
   name: string;

@@ -13,6 +13,7 @@ import { LIMITS } from "../otlp/limits";
 import { rollUp } from "../rollup/rollUp";
 import { assemble } from "../strip/assemble";
 import { encodeStrip, openStrip } from "../strip/strip";
+import { formatValue } from "../unit/format";
 import { parseUnit } from "../unit/unit";
 import { defaultStep, stepBounds } from "../window/steps";
 import { sideBySide } from "./differences";
@@ -630,6 +631,21 @@ describe("Levels", () => {
         [2, 6].map((value) => ({ parts: [set([{ t: 60, value }])] })),
       );
       expect(["mean", "last", "sum", "min", "max"].map((how) => total(`${how} of m`, two))).toEqual([4, 8, 8, 2, 6]);
+    },
+  );
+  says(
+    "Levels in the unit `1` whose name ends in `utilization` or `ratio` are parts of a whole, and written in percent.",
+    () => {
+      const written = (name: string, unit: string, made = gauge([{ t: 60, value: 0.0046 }])) => {
+        const named = { ...made, identity: { ...made.identity, name, unit } };
+        const { unit: code, share, series } = answer(`sum of ${name}`, named);
+        return formatValue(series[0].total, code, share);
+      };
+      expect(written("process.cpu.utilization", "1")).toBe("0.46 %");
+      expect(written("cache_hit_ratio", "1")).toBe("0.46 %");
+      expect(written("process.cpu.utilization", "s")).toBe("4.6 ms");
+      expect(written("utilization.of.what", "1")).toBe("0.0046");
+      expect(written("a.ratio", "1", deltas([{ t: 60, start: 0, value: 3 }]))).toBe("3");
     },
   );
 });

@@ -1,7 +1,7 @@
 import type { Band } from "../histogram/bands";
 import type { Interval } from "../histogram/intervals";
 import { type Bounded, hasSplitBuckets } from "../histogram/quantile";
-import type { MetricIdentity } from "../metric/model";
+import { isPart, type MetricIdentity } from "../metric/model";
 import { NO_UNIT, type Unit } from "../unit/unit";
 import type { Cells } from "./cells";
 import { type Distribution, distributionOf } from "./distribution";
@@ -66,8 +66,9 @@ export function settledOf({ settled }: Source, { members }: SeriesGroup): number
 }
 
 /** The answer in the metric's own unit. */
-export function finish({ unit, warnings }: Context, rows: Row[]): MeasureResult {
-  return { unit, share: false, rows, warnings };
+export function finish({ source: { metrics }, unit, warnings }: Context, rows: Row[]): MeasureResult {
+  const share = metrics.length > 0 && metrics.every(({ identity }) => isPart(identity));
+  return { unit, share, rows, warnings };
 }
 
 /** Calls and observations have no unit of their own; a counter counts its unit. */

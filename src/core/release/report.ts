@@ -114,15 +114,23 @@ export function reportOf(answer: ComparisonAnswer, address: string): string {
   for (const {
     name,
     unit: own,
+    share,
     candidate: ours,
     baseline: theirs,
     change,
     relative: isRelative,
     verdict,
   } of answer.measures) {
-    const text = isRelative ? relative : differenceText([ours, theirs], own);
+    const text = isRelative ? relative : differenceText([ours, theirs], own, share);
     lines.push(
-      row(name, formatValue(ours, own), formatValue(theirs, own), text(change.value), bounds(change, text), verdict),
+      row(
+        name,
+        formatValue(ours, own, share),
+        formatValue(theirs, own, share),
+        text(change.value),
+        bounds(change, text),
+        verdict,
+      ),
     );
   }
   if (answer.alike) {

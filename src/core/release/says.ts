@@ -30,11 +30,15 @@ export function changeText(value: number, unit: "%" | "points"): string {
 const NOTHING = 1 / 2000;
 
 /** Writes differences of two values: "+12 MiB", "±0 s". */
-export function differenceText([one, other]: readonly [number, number], unit: string): (value: number) => string {
+export function differenceText(
+  [one, other]: readonly [number, number],
+  unit: string,
+  share = false,
+): (value: number) => string {
   const least = NOTHING * Math.max(Math.abs(one), Math.abs(other));
   return (value) => {
-    if (Math.abs(value) < least || value === 0) return `±${formatValue(0, unit)}`;
-    return `${value > 0 ? "+" : ""}${formatValue(value, unit)}`;
+    if (Math.abs(value) < least || value === 0) return `±${formatValue(0, unit, share)}`;
+    return `${value > 0 ? "+" : ""}${formatValue(value, unit, share)}`;
   };
 }
 

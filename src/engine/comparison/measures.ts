@@ -31,7 +31,7 @@ async function levels(
   place: ReleasePlace,
   bounds: Float64Array,
   every: number,
-): Promise<{ unit: string; values: Float64Array } | null> {
+): Promise<{ unit: string; share: boolean; values: Float64Array } | null> {
   const only = `${serviceTests(place.service, place.environment)} and release is ${quoteText(place.release)}`;
   const tree = parseReading(printWithin(reading, only));
   const [from, to] = [bounds[0], bounds[bounds.length - 1]];
@@ -50,7 +50,7 @@ async function levels(
   const values = Float64Array.from(own[0].values, (value, i) =>
     bounds[i + 1] <= settled ? (value ?? Number.NaN) : Number.NaN,
   );
-  return { unit: result.unit, values };
+  return { unit: result.unit, share: result.share, values };
 }
 
 type Measure = ComparisonAnswer["measures"][number];
@@ -83,6 +83,7 @@ function restartMeasure(ours: Restarts | null, theirs: Restarts | null, minutes:
     name: "starts of an instance a day",
     reading: "how often running counts begin anew",
     unit: "",
+    share: false,
     good: "less",
     candidate: rate(ours),
     baseline: rate(theirs),
@@ -121,6 +122,7 @@ export async function measuresOf(
     found.push({
       ...column,
       unit: ours.unit,
+      share: ours.share,
       candidate: level.candidate,
       baseline: level.baseline,
       change: told(change, relative ? -1 : Number.NEGATIVE_INFINITY),

@@ -41,13 +41,19 @@ function settledPieces(steps: Float64Array, settledTo: number, times: number): F
   return steps.filter((bound, i) => i % times === 0 && bound <= settledTo);
 }
 
+/** One of a team's own measures: what it is in, and its value by release. */
+interface OwnColumn {
+  form: { unit: string; share: boolean };
+  values: Map<string | null, number | null>;
+}
+
 /** A team's own measures over the window, by release; what cannot be read says nothing. */
 async function readColumns(
   loader: Loader,
   { columns }: LadderSetting,
   { service, environment, from, to, zone }: LadderJob,
-): Promise<{ unit: string; values: Map<string | null, number | null> }[]> {
-  const found: { unit: string; values: Map<string | null, number | null> }[] = [];
+): Promise<OwnColumn[]> {
+  const found: OwnColumn[] = [];
   for (const { reading } of columns) {
     const text = printWithin(reading, serviceTests(service, environment));
     const asked = { text, from, to, every: to - from, zone, picks: {} };
@@ -55,7 +61,7 @@ async function readColumns(
     const values = (answer?.series ?? []).map(
       ({ labels, total }) => [labels["service.version"] ?? null, total] as const,
     );
-    found.push({ unit: answer?.unit ?? "", values: new Map(values) });
+    found.push({ form: { unit: answer?.unit ?? "", share: answer?.share ?? false }, values: new Map(values) });
   }
   return found;
 }
@@ -75,7 +81,7 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
   if (!chosen)
     return {
       ...common,
-      columnUnits: [],
+      columnForms: [],
       metric: null,
       unit: "",
       failed: "",
@@ -130,7 +136,7 @@ export async function answerLadder(around: Surroundings, job: LadderJob): Promis
       : null;
     return { ...rung, change, columns: columns.map(({ values }) => values.get(release) ?? null) };
   });
-  const columnUnits = columns.map(({ unit }) => unit);
+  const columnForms = columns.map(({ form }) => form);
   const older = ordered.length - rungs.length;
-  return { ...common, ...ladder, rungs, older, columnUnits, metric: chosen.name, unit: chosen.unit, failed };
+  return { ...common, ...ladder, rungs, older, columnForms, metric: chosen.name, unit: chosen.unit, failed };
 }

@@ -116,8 +116,8 @@ function trafficLine({ throughput, rates, split }: Found): Line {
 
 function measureLines(answer: ComparisonAnswer): Line[] {
   return answer.measures.map((one) => {
-    const { name, reading, unit, change, verdict } = one;
-    const text = one.relative ? relative : differenceText([one.candidate, one.baseline], unit);
+    const { name, reading, unit, share, change, verdict } = one;
+    const text = one.relative ? relative : differenceText([one.candidate, one.baseline], unit, share);
     const more = verdict === "same" ? "within the tolerance" : null;
     const words: Record<typeof verdict, string> = {
       worse: one.good === "more" ? "less" : "more",
@@ -128,8 +128,8 @@ function measureLines(answer: ComparisonAnswer): Line[] {
     };
     return {
       name,
-      candidate: formatValue(one.candidate, unit),
-      baseline: formatValue(one.baseline, unit),
+      candidate: formatValue(one.candidate, unit, share),
+      baseline: formatValue(one.baseline, unit, share),
       change,
       text,
       tolerance: one.relative ? answer.tolerances.latency : 0,

@@ -236,7 +236,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     {rung.columns[i] === null ? (
                       <span className="text-muted">no data</span>
                     ) : (
-                      formatValue(rung.columns[i], ladder.columnUnits[i])
+                      formatValue(rung.columns[i], ladder.columnForms[i].unit, ladder.columnForms[i].share)
                     )}
                   </td>
                 ))}
