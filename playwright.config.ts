@@ -10,7 +10,8 @@ export default defineConfig({
   retries: 0,
   // A busy machine only takes longer; what hangs is ended all the same.
   timeout: 900_000,
-  expect: { timeout: 60_000 },
+  // Pages tell what was counted up to a minute ago where counting takes long, and ask again ten seconds later.
+  expect: { timeout: 120_000 },
   reporter: [["list"]],
   use: {
     baseURL: `http://localhost:${process.env.TIN_WEB_PORT}`,
