@@ -4,42 +4,51 @@ import { parseReading } from "@/core/reading/language/parse";
 import { measuresOf } from "@/core/reading/language/tree";
 import { setting } from "@/core/settings/environment";
 import { BusyError } from "./faults";
+import { JobQueue } from "./jobQueue";
 import type { Answers, Job, JobType, SentJob } from "./jobs";
 import type { Outcome } from "./outcome";
 
 /**
- * The calling side of the engine: worker threads, each with caches of its own. A job goes to the thread that answered
- * for the same data before, unless that is busy and another is not.
+ * The calling side of the engine: worker threads, each with caches of its own, that do one job at a time. A job waits for the
+ * thread that answers for the same data, unless another has nothing else to do.
  */
 
-const MAX_QUEUED = 100;
+const MAX_QUEUED = 200;
 /** What a thread may hold beside its columns, MiB: one that wants more ends, with the reading that made it, and not the web. */
 const MAX_HEAP_MB = 1536;
 /** What a thread may hold of what is new before it collects, MiB. */
 const YOUNG_MB = 24;
 
-/** A thread and how many jobs it has to do. */
+/** A thread, and whether it is at work. */
 interface Thread {
   pool: Piscina;
-  jobs: number;
+  busy: boolean;
 }
 
-const kept = globalThis as typeof globalThis & { tinLadderEngine?: Thread[] };
+interface Engine {
+  threads: Thread[];
+  /** Jobs that wait, as what is called when their turn comes. */
+  queue: JobQueue<(thread: Thread) => void>;
+}
 
-function threads(): Thread[] {
-  kept.tinLadderEngine ??= Array.from({ length: setting("TIN_ENGINE_THREADS") }, () => {
-    const filename = path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js");
-    return {
-      pool: new Piscina({
-        filename,
-        minThreads: 1,
-        maxThreads: 1,
-        maxQueue: MAX_QUEUED,
-        resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB, maxYoungGenerationSizeMb: YOUNG_MB },
-      }),
-      jobs: 0,
-    };
-  });
+const kept = globalThis as typeof globalThis & { tinLadderEngine?: Engine };
+
+function engine(): Engine {
+  kept.tinLadderEngine ??= {
+    threads: Array.from({ length: setting("TIN_ENGINE_THREADS") }, () => {
+      const filename = path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js");
+      return {
+        pool: new Piscina({
+          filename,
+          minThreads: 1,
+          maxThreads: 1,
+          resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB, maxYoungGenerationSizeMb: YOUNG_MB },
+        }),
+        busy: false,
+      };
+    }),
+    queue: new JobQueue(MAX_QUEUED),
+  };
   return kept.tinLadderEngine;
 }
 
@@ -60,12 +69,42 @@ function metricIn(text: string): string {
   }
 }
 
-function threadFor(job: Job): Thread {
-  const all = threads();
+/** The place of the thread that keeps the data of a job. */
+function homeOf(job: Job, threads: number): number {
   let hash = 0;
   for (const letter of topicOf(job)) hash = (Math.imul(hash, 31) + letter.charCodeAt(0)) >>> 0;
-  const usual = all[hash % all.length];
-  return usual.jobs > 0 ? (all.find(({ jobs }) => jobs === 0) ?? usual) : usual;
+  return hash % threads;
+}
+
+/** A thread for a job, once one is free. @throws BusyError where too many wait; what the signal was aborted for */
+function threadFor(job: Job, signal?: AbortSignal): Promise<Thread> {
+  const { threads, queue } = engine();
+  const home = homeOf(job, threads.length);
+  const free = threads[home].busy ? threads.find(({ busy }) => !busy) : threads[home];
+  if (free) {
+    free.busy = true;
+    return Promise.resolve(free);
+  }
+  return new Promise((resolve, reject) => {
+    const give = (thread: Thread) => {
+      signal?.removeEventListener("abort", leave);
+      resolve(thread);
+    };
+    const leave = () => {
+      queue.remove(give);
+      reject(signal?.reason);
+    };
+    if (!queue.put(give, home)) return reject(new BusyError(`${queue.size} readings wait`));
+    signal?.addEventListener("abort", leave, { once: true });
+  });
+}
+
+/** Gives a thread its next job, or lets it rest. */
+function next(thread: Thread): void {
+  const { threads, queue } = engine();
+  const give = queue.take(threads.indexOf(thread));
+  if (give) give(thread);
+  else thread.busy = false;
 }
 
 /** Runs a job off the event loop. Once the signal is aborted, the thread leaves off soon and nobody waits for it. */
@@ -74,23 +113,23 @@ export async function runJob<T extends JobType>(
   signal?: AbortSignal,
 ): Promise<Outcome<Answers[T]>> {
   signal?.throwIfAborted();
-  const thread = threadFor(job);
+  const thread = await threadFor(job, signal);
   const gone = new Int32Array(new SharedArrayBuffer(4));
   const leave = () => Atomics.store(gone, 0, 1);
   signal?.addEventListener("abort", leave, { once: true });
-  thread.jobs++;
   try {
+    // It may have been given up between its turn and now.
+    signal?.throwIfAborted();
     return (await thread.pool.run({ job, gone } satisfies SentJob)) as Outcome<Answers[T]>;
   } catch (error) {
     // An error that comes from a thread has lost its name.
     signal?.throwIfAborted();
-    const { code, message } = error as NodeJS.ErrnoException;
-    if (message.includes("Task queue is at limit")) throw new BusyError(message);
+    const { code } = error as NodeJS.ErrnoException;
     if (code !== "ERR_WORKER_OUT_OF_MEMORY") throw error;
     const detail = "answering it takes more memory than there is; take a shorter window, longer steps or fewer series";
     return { ok: false, status: 400, problem: { title: "The reading is too large", detail } };
   } finally {
-    thread.jobs--;
     signal?.removeEventListener("abort", leave);
+    next(thread);
   }
 }

@@ -87,6 +87,21 @@ describe("the stated bounds hold the true value", () => {
     );
   });
 
+  test("of a percentile, in whatever order the buckets stand", () => {
+    fc.assert(
+      fc.property(values, q, anyLayout, (observed, at, layout) => {
+        const intervals = toIntervals(
+          layout,
+          bucketise(layout, observed),
+          Math.min(...observed),
+          Math.max(...observed),
+        );
+        expect(quantile(intervals.toReversed(), at)).toEqual(quantile(intervals, at));
+      }),
+      { numRuns: 500 },
+    );
+  });
+
   test("of a percentile over histograms with different bounds", () => {
     fc.assert(
       fc.property(values, values, q, anyLayout, anyLayout, (a, b, at, layoutA, layoutB) => {

@@ -60,6 +60,27 @@ function endAtRank(intervals: readonly Interval[], rank: number, end: "low" | "h
   return sorted[sorted.length - 1][end];
 }
 
+/** Whether intervals follow each other as they stand, none reaching into the next: mostly they do. */
+function disjoint(intervals: readonly Interval[]): boolean {
+  for (let i = 1; i < intervals.length; i++) if (intervals[i].low < intervals[i - 1].high) return false;
+  return true;
+}
+
+/** The quantile where intervals follow each other: all that is asked lies in the one that reaches the rank. */
+function inSequence(intervals: readonly Interval[], rank: number): Bounded {
+  let below = 0;
+  for (const interval of intervals) {
+    const { low, high, count } = interval;
+    if (reaches(below + count, rank)) {
+      const value = placeInside(interval, Math.min(1, (rank - below) / count));
+      return { value: Math.min(Math.max(value, low), high), low, high };
+    }
+    below += count;
+  }
+  const { low, high } = intervals[intervals.length - 1];
+  return { value: high, low, high };
+}
+
 /**
  * The q-quantile (0 to 1) of observations that are known only by their intervals: the smallest value at or below
  * which q of them lie, interpolated inside its bucket. `low` and `high` are reached where every observation lies at
@@ -72,28 +93,15 @@ export function quantile(intervals: readonly Interval[], q: number): Bounded | n
   const total = totalCount(intervals);
   if (total <= 0) return null;
   const rank = q * total;
+  if (disjoint(intervals)) return inSequence(intervals, rank);
   const low = endAtRank(intervals, rank, "low");
   const high = endAtRank(intervals, rank, "high");
   return { value: Math.min(Math.max(valueAtRank(intervals, rank), low), high), low, high };
 }
 
-function disjoint(sorted: readonly Interval[]): boolean {
-  for (let i = 1; i < sorted.length; i++) if (sorted[i].low < sorted[i - 1].high) return false;
-  return true;
-}
-
 function valueAtRank(intervals: readonly Interval[], rank: number): number {
   const sorted = [...intervals].sort((a, b) => a.low - b.low || a.high - b.high);
-  if (disjoint(sorted)) {
-    let below = 0;
-    for (const interval of sorted) {
-      if (reaches(below + interval.count, rank))
-        return placeInside(interval, Math.min(1, (rank - below) / interval.count));
-      below += interval.count;
-    }
-    return sorted[sorted.length - 1].high;
-  }
-  return overlapping(sorted, rank);
+  return disjoint(sorted) ? inSequence(sorted, rank).value : overlapping(sorted, rank);
 }
 
 /** Buckets that overlap are split at the union of all bounds; between two of these the count rises evenly. */
@@ -137,5 +145,5 @@ export function shareUnder(intervals: readonly Interval[], x: number): Bounded |
 
 /** Whether intervals from different bounds overlap, so that a merge had to split buckets. */
 export function hasSplitBuckets(intervals: readonly Interval[]): boolean {
-  return !disjoint([...intervals].sort((a, b) => a.low - b.low || a.high - b.high));
+  return !disjoint(intervals) && !disjoint([...intervals].sort((a, b) => a.low - b.low || a.high - b.high));
 }
