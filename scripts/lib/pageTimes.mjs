@@ -47,7 +47,7 @@ export async function openBrowser(browser, base, session) {
 }
 
 /** Whether a request is for what the page shows. Code that comes in time changes the page; what is loaded for the next pages does not. */
-const isOfPage = (request) => request.resourceType() !== "script" && !request.headers()["next-router-prefetch"];
+const isOfPage = (request) => request.resourceType() !== "script" && !new URL(request.url()).searchParams.has("_rsc");
 
 /** Times of one page, ms from its beginning. @returns {{first: number, whole: number, calls: string[]}} */
 async function timePage(browser, base, page, { service, session }) {

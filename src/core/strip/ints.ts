@@ -16,7 +16,12 @@ const CONSTANT = 3;
 const PACKED = 4;
 
 const residuals = new Float64Array(BLOCK);
-const sorted = new Float64Array(BLOCK);
+const first = new Float64Array(BLOCK);
+const second = new Float64Array(BLOCK);
+/** So many values at either end of a block say which window of it leaves outliers outside. */
+const ENDS = MAX_OUTLIERS + 2;
+const lowest = new Float64Array(ENDS);
+const highest = new Float64Array(ENDS);
 const high = new Float64Array(BLOCK);
 const low = new Float64Array(BLOCK);
 
@@ -31,46 +36,55 @@ function difference(values: ArrayLike<number>, i: number, order: number): number
 }
 
 /**
- * A cheap measure of what a column costs at an order, from its first block: bits of the differences' distances from
- * their usual size. Outliers, which are patched, must not shift what is usual.
+ * A cheap measure of what differences cost: bits of their distances from their usual size. Outliers, which are patched,
+ * must not shift what is usual.
+ *
+ * @param size sum of the sizes of differences [from, end)
  */
-function costOf(values: ArrayLike<number>, count: number, order: number): number {
-  const end = Math.min(count, BLOCK);
-  let size = 0;
-  for (let i = order; i < end; i++) size += Math.abs(difference(values, i, order));
-  const most = (size / (end - order)) * 4;
+function costOf(differences: Float64Array, from: number, end: number, size: number): number {
+  const most = (size / (end - from)) * 4;
   let sum = 0;
   let usual = 0;
-  for (let i = order; i < end; i++) {
-    const value = difference(values, i, order);
+  for (let i = from; i < end; i++) {
+    const value = differences[i];
     if (Math.abs(value) > most) continue;
     sum += value;
     usual++;
   }
   const middle = usual > 0 ? Math.round(sum / usual) : 0;
   let cost = 0;
-  for (let i = order; i < end; i++) cost += bitsFor(Math.abs(difference(values, i, order) - middle));
+  for (let i = from; i < end; i++) cost += bitsFor(Math.abs(differences[i] - middle));
   return cost;
 }
 
-/** Order 0 is charged by its span, since the base is subtracted there. */
-function spanCost(values: ArrayLike<number>, count: number): number {
+/** The order of differences that costs least in the first block. Order 0 is charged by its span: its base is subtracted. */
+function chooseOrder(values: ArrayLike<number>, count: number): number {
   const end = Math.min(count, BLOCK);
-  let least = Number.POSITIVE_INFINITY;
-  let most = Number.NEGATIVE_INFINITY;
-  for (let i = 0; i < end; i++) {
+  let least = values[0];
+  let most = least;
+  let before = least;
+  let step = 0;
+  let sizeOfFirst = 0;
+  let sizeOfSecond = 0;
+  for (let i = 1; i < end; i++) {
     const value = values[i];
     if (value < least) least = value;
     if (value > most) most = value;
+    const difference = value - before;
+    first[i] = difference;
+    sizeOfFirst += Math.abs(difference);
+    if (i > 1) {
+      second[i] = difference - step;
+      sizeOfSecond += Math.abs(difference - step);
+    }
+    before = value;
+    step = difference;
   }
-  return bitsFor(most - least) * end;
-}
-
-function chooseOrder(values: ArrayLike<number>, count: number): number {
   let order = 0;
-  let best = spanCost(values, count);
+  let best = bitsFor(most - least) * end;
   for (let candidate = 1; candidate <= 2 && candidate < count; candidate++) {
-    const cost = costOf(values, count, candidate) + Math.min(count, BLOCK);
+    const cost =
+      candidate === 1 ? costOf(first, 1, end, sizeOfFirst) + end : costOf(second, 2, end, sizeOfSecond) + end;
     if (cost < best * 0.95) {
       best = cost;
       order = candidate;
@@ -106,6 +120,13 @@ export function writeInts(out: ByteWriter, values: ArrayLike<number>, count: num
   }
 }
 
+/** How far the values of a block are from its mean, on average. */
+function spreadAround(mean: number, size: number): number {
+  let spread = 0;
+  for (let i = 0; i < size; i++) spread += Math.abs(residuals[i] - mean);
+  return spread / size;
+}
+
 function writeBlock(out: ByteWriter, size: number): void {
   let base = Number.POSITIVE_INFINITY;
   let top = Number.NEGATIVE_INFINITY;
@@ -117,12 +138,9 @@ function writeBlock(out: ByteWriter, size: number): void {
     total += value;
   }
   let width = bitsFor(top - base);
-  const mean = total / size;
-  let spread = 0;
-  for (let i = 0; i < size; i++) spread += Math.abs(residuals[i] - mean);
   let patched = false;
-  // Only a span far beyond the usual deviation can be worth patching; sorting tells.
-  if (width > 1 && (spread / size) * 6 < top - base) {
+  // Only a span far beyond the usual deviation can be worth patching; what stands at its ends tells.
+  if (width > 1 && spreadAround(total / size, size) * 6 < top - base) {
     const found = bestWindow(size, base, width);
     if (found.gain > 0) {
       base = found.base;
@@ -137,21 +155,41 @@ function writeBlock(out: ByteWriter, size: number): void {
   pack(out, size, width);
 }
 
+/** Puts the lowest values of a block, rising, and its highest, falling, where they are looked for. */
+function findEnds(size: number): void {
+  const last = ENDS - 1;
+  lowest.fill(Number.POSITIVE_INFINITY);
+  highest.fill(Number.NEGATIVE_INFINITY);
+  for (let i = 0; i < size; i++) {
+    const value = residuals[i];
+    if (value < lowest[last]) {
+      let place = last;
+      for (; place > 0 && lowest[place - 1] > value; place--) lowest[place] = lowest[place - 1];
+      lowest[place] = value;
+    }
+    if (value > highest[last]) {
+      let place = last;
+      for (; place > 0 && highest[place - 1] < value; place--) highest[place] = highest[place - 1];
+      highest[place] = value;
+    }
+  }
+}
+
 /** The base and width that leave at most MAX_OUTLIERS outside: time and again the value goes that stands farther off. */
 function bestWindow(size: number, base: number, width: number): { base: number; width: number; gain: number } {
-  for (let i = 0; i < size; i++) sorted[i] = residuals[i];
-  const inOrder = sorted.subarray(0, size).sort();
+  findEnds(size);
   const best = { base, width, gain: 0 };
   const most = Math.min(MAX_OUTLIERS, size - 1);
-  let low = 0;
-  let high = size - 1;
+  /** How many are outside at either end. */
+  let below = 0;
+  let above = 0;
   for (let outside = 1; outside <= most; outside++) {
-    if (inOrder[low + 1] - inOrder[low] > inOrder[high] - inOrder[high - 1]) low++;
-    else high--;
-    const narrow = bitsFor(inOrder[high] - inOrder[low]);
+    if (lowest[below + 1] - lowest[below] > highest[above] - highest[above + 1]) below++;
+    else above++;
+    const narrow = bitsFor(highest[above] - lowest[below]);
     const gain = (width - narrow) * size - outside * (16 + width) - 8;
     if (gain <= best.gain) continue;
-    best.base = inOrder[low];
+    best.base = lowest[below];
     best.width = narrow;
     best.gain = gain;
   }
