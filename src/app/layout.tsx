@@ -4,6 +4,7 @@ import { redirect } from "next/navigation";
 import type { ReactNode } from "react";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { NONCE_HEADER } from "@/core/http/headers";
+import { isZone } from "@/core/window/steps";
 import { Frame } from "@/ui/frame/frame";
 import { isEntry } from "@/ui/frame/pages";
 import { Providers } from "@/ui/query/providers";
@@ -31,7 +32,8 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
   const opened = Date.now();
   const asked = await headers();
   const address = asked.get(ADDRESS_HEADER);
-  const zone = (await cookies()).get(ZONE_COOKIE)?.value ?? null;
+  const told = (await cookies()).get(ZONE_COOKIE)?.value ?? "";
+  const zone = told !== "" && isZone(told) ? told : null;
   const answers = await asOneDocument(async () => {
     if (address === null) return null;
     await admit(address, asked);
@@ -40,7 +42,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Providers opened={opened} answers={answers} nonce={asked.get(NONCE_HEADER) ?? undefined}>
+        <Providers opened={opened} zone={zone} answers={answers} nonce={asked.get(NONCE_HEADER) ?? undefined}>
           <Frame>{children}</Frame>
         </Providers>
       </body>

@@ -159,32 +159,48 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
   expect(errors).toEqual([]);
 });
 
-test("every page comes alive in the browser as the server drew it", async ({ context }) => {
-  const now = Date.now();
-  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
-  const errors: string[] = [];
-  for (const path of [
-    ...PAGES.map(([, address]) => address),
-    "/services",
-    "/services/add",
-    "/services/targets",
-    "/services/senders",
-    "/instruments",
-    "/instruments/one",
-    "/instruments/define",
-    "/pipeline",
-    "/scratch",
-    "/store",
-    "/nowhere",
-  ]) {
-    const page = await context.newPage();
-    page.on("pageerror", (error) => errors.push(`${path}: ${error.message}`));
-    await page.goto(path);
-    await expect(page.getByRole("heading").first()).toBeVisible();
-    await page.close();
-  }
-  expect(errors).toEqual([]);
-});
+for (const [whose, zone] of [
+  ["the viewer's", "Europe/Berlin"],
+  ["another", "America/St_Johns"],
+])
+  test(`every page comes alive in the browser as the server drew it, by ${whose} clock`, async ({
+    context,
+    baseURL,
+  }) => {
+    const now = Date.now();
+    expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+    const errors: string[] = [];
+    for (const path of [
+      ...PAGES.map(([, address]) => address),
+      "/",
+      "/services",
+      "/services/add",
+      "/services/targets",
+      "/services/senders",
+      "/instruments",
+      "/instruments/one",
+      "/instruments/define",
+      "/pipeline",
+      "/scratch",
+      "/sheets",
+      "/store",
+      "/settings",
+      "/settings/people",
+      "/nowhere",
+    ]) {
+      const page = await context.newPage();
+      page.on("pageerror", (error) => errors.push(`${path}: ${error.message}`));
+      await context.addCookies([{ name: "tin-zone", value: encodeURIComponent(zone), url: baseURL! }]);
+      await page.goto(path);
+      await expect(page.getByRole("heading").first()).toBeVisible();
+      // Alive: the browser has told whose clock it goes by.
+      await expect
+        .poll(() => page.evaluate(() => decodeURIComponent(document.cookie)))
+        .toContain("tin-zone=Europe/Berlin");
+      await page.close();
+    }
+    expect(errors).toEqual([]);
+  });
 
 test("an answer that takes longer than the refresh is awaited, and what is chosen meanwhile asked at once", async ({
   page,
@@ -292,7 +308,7 @@ test("charts are there, and followed by the crosshair, where the code of their f
   await expect(page.getByText("could not be drawn")).toHaveCount(0);
   await expect(page.locator("main .recharts-wrapper")).toHaveCount(0);
   const drawn = await lines.first().getAttribute("d");
-  await page.unroute("**/*.js");
+  await page.unrouteAll({ behavior: "ignoreErrors" });
   await page.goto(address);
   await expect(page.locator("main .recharts-wrapper")).toHaveCount(2);
   await expect(page.locator("main .recharts-reference-line").first()).toBeAttached();
@@ -373,6 +389,39 @@ test("the first answers of a page come with its document", async ({ context, pag
   await expect(page.locator("main tbody tr").first()).toBeVisible();
   await expect(page.locator("main .recharts-surface")).toHaveCount(2);
   await page.unrouteAll({ behavior: "ignoreErrors" });
+});
+
+test("pages stand in their document, by the clock that the viewer's browser told, before any code runs", async ({
+  browser,
+  baseURL,
+}) => {
+  const now = Date.now();
+  expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+  const context = await browser.newContext({
+    javaScriptEnabled: false,
+    storageState: process.env.TIN_TEST_SESSION,
+    baseURL: baseURL!,
+  });
+  const page = await context.newPage();
+  const rows: Record<string, string> = {
+    "/services": "main tbody tr",
+    "/store": "main tbody tr",
+    "/instruments": "main a[href*='metric=']",
+    "/": "main a[href*='service=forge']",
+  };
+  const drawn = async (path: string) => {
+    await page.goto(path);
+    return page.locator(rows[path]).count();
+  };
+  // By whose clock it is to be drawn is not known yet.
+  for (const path of Object.keys(rows)) expect(await drawn(path), path).toBe(0);
+  await context.addCookies([{ name: "tin-zone", value: encodeURIComponent("Asia/Kathmandu"), url: baseURL! }]);
+  // What takes long on a busy machine comes behind the document.
+  for (const path of Object.keys(rows))
+    await expect(async () => expect(await drawn(path), path).toBeGreaterThan(0)).toPass();
+  await page.goto("/store");
+  await expect(page.getByText("UTC+5:45")).toBeVisible();
+  await context.close();
 });
 
 test("a chart is gone along by keys and shown as a table; single keys can be switched off", async ({ page }) => {

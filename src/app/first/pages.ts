@@ -83,6 +83,20 @@ async function firstOfSheet(take: Take, sheet: Sheet, parameters: URLSearchParam
   }
 }
 
+/** Longest that a document waits for what stands at the top of its page, ms: what takes longer comes behind it. */
+const SOON = 250;
+
+/** Awaits something, but not for long. */
+function soon(...awaited: Promise<unknown>[]): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, SOON);
+    void Promise.all(awaited).then(() => {
+      clearTimeout(timer);
+      resolve();
+    });
+  });
+}
+
 /** Asks; what is awaited is in the document, the rest comes behind it on the same connection. */
 type FirstOf = (take: Take, address: PageAddress) => Promise<void> | void;
 
@@ -93,12 +107,13 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   "/releases": async (take, { place, span, zone, parameters }) => {
     if (!place || zone === null) return;
     const chosen = parameters.get("metric");
-    void take(ladderQuestion(place, chosen, span, zone));
+    const ladder = soon(take(ladderQuestion(place, chosen, span, zone)));
     const known = await take(serviceMetricsQuestion(place));
     const histograms = bestForLadder((known?.metrics ?? []).filter(({ kind }) => HISTOGRAMS.includes(kind)));
     const metric = histograms.find(({ name }) => name === chosen) ?? histograms.at(0);
     if (!metric) return;
     for (const { reading } of ladderPlates(metric.name, place)) void take(readingQuestion(reading, span, zone));
+    await ladder;
   },
   "/releases/two": (take, { place, span, zone, parameters }) => {
     const kept = parameters.get("kept");
@@ -108,13 +123,12 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
     void take(comparisonQuestion(place, comparedIn(parameters, release), byTheMinute(span), zone));
   },
   "/services": async (take, { span, zone }) => {
-    void take(instancesQuestion(span));
-    void take(targetsQuestion());
-    void take(sendersQuestion());
+    const listed = soon(take(instancesQuestion(span)), take(targetsQuestion()), take(sendersQuestion()));
     const known = await take(metricsQuestion());
-    if (!known || zone === null) return;
+    if (!known || zone === null) return listed;
     const texts = vitalReadings(new Set(known.metrics.map(({ name }) => name))).map(({ reading }) => reading);
     if (texts.length > 0) void take(totalsQuestion(texts, vitalSpan(span), zone));
+    await listed;
   },
   "/services/one": async (take, { place, span, zone }) => {
     if (!place) return;
@@ -130,12 +144,11 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
     else void take(metricsQuestion());
   },
   "/instruments": (take) => {
-    void take(instrumentsQuestion());
-    void take(findingsQuestion());
+    return soon(take(instrumentsQuestion()), take(findingsQuestion()));
   },
   "/sheets": (take, { place }) => {
-    void take(sheetsQuestion());
     if (place) void take(serviceSectionsQuestion(place));
+    return soon(take(sheetsQuestion()));
   },
   "/sheets/one": async (take, { parameters, span, zone, services, me }) => {
     const id = parameters.get("sheet");
@@ -152,5 +165,5 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   "/sheets/ready": async (take, { place }) => {
     if (place) await Promise.all([take(serviceMetricsQuestion(place)), take(slowQuestion())]);
   },
-  "/store": (take) => void take(storeQuestion()),
+  "/store": (take) => soon(take(storeQuestion())),
 };

@@ -1,6 +1,6 @@
 import { digits } from "@/core/unit/format";
 import type { Span } from "@/core/window/window";
-import { tick } from "../frame/times";
+import { useTimes } from "../query/times";
 import type { Axis } from "./drawn";
 import { acrossOf, downOf, type Plot } from "./scales";
 
@@ -37,6 +37,7 @@ export function Axes({
   left: Axis;
   right: Axis | null;
 }) {
+  const { tick } = useTimes();
   const across = acrossOf(span, plot);
   const down = downOf(left, plot);
   const downRight = right && downOf(right, plot);

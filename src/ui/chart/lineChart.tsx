@@ -2,9 +2,9 @@
 
 import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { fixed, type Span } from "@/core/window/window";
-import { tickTimes } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { usePlace } from "../query/place";
+import { useTimes } from "../query/times";
 import { Axes, axisWidth, TIMES_HEIGHT } from "./axes";
 import type { ChartProps } from "./chartProps";
 import { type Drawn, rowsOf } from "./drawn";
@@ -55,6 +55,7 @@ export const LineChart = memo(function LineChart({
   /** How wide it is when it is drawn first, px. */
   width: number;
 }) {
+  const clocks = useTimes();
   const span = useMemo<Span>(() => ({ from: chart.from, to: chart.to }), [chart]);
   const hover = useHover();
   const { chooseWindow } = usePlace();
@@ -94,11 +95,11 @@ export const LineChart = memo(function LineChart({
       const moment = isInHand(slider) ? hover.moment.get() : null;
       slider.setAttribute("aria-valuenow", String(Math.round(moment ?? span.to)));
       if (moment === null) slider.removeAttribute("aria-valuetext");
-      else slider.setAttribute("aria-valuetext", momentInWords(chart, moment));
+      else slider.setAttribute("aria-valuetext", momentInWords(chart, moment, clocks));
     };
     tell();
     return hover.moment.subscribe(tell);
-  }, [hover.moment, chart, span]);
+  }, [hover.moment, chart, span, clocks]);
   const longest = Math.max(
     chart.more > 0 ? 11 : 4,
     ...drawn.map(({ name, earlier }) => (earlier ? 0 : Math.min(MAX_LABEL, name.length))),
@@ -117,7 +118,9 @@ export const LineChart = memo(function LineChart({
     const part = (clientX - element.getBoundingClientRect().left - plot.x) / plot.width;
     return span.from + Math.min(1, Math.max(0, part)) * (span.to - span.from);
   };
-  const axes = <Axes plot={plot} span={span} times={tickTimes(span.from, span.to, wanted)} left={left} right={right} />;
+  const axes = (
+    <Axes plot={plot} span={span} times={clocks.tickTimes(span.from, span.to, wanted)} left={left} right={right} />
+  );
   const series = <SeriesLayer plot={plot} chart={chart} rows={rows} />;
   const names = (
     <EndNames plot={plot} chart={chart} rows={rows} offset={rightWidth} point={hover.labels.set} onName={onName} />

@@ -1,9 +1,10 @@
-import { moment } from "../frame/times";
+import { useTimes } from "../query/times";
 import type { Chart } from "./drawn";
 import { valueText } from "./pointing/readout";
 
 /** The values of a reading as a table, newest first: for those who do not see lines, or want the figures. */
 export function ValueTable({ chart: { times, drawn }, height }: { chart: Chart; height: number }) {
+  const { moment } = useTimes();
   const order = times.map((_, i) => i).reverse();
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keys

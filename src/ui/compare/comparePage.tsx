@@ -10,7 +10,6 @@ import type { ServicePlace } from "@/core/service/sections";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { TakingLong } from "../frame/takingLong";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { asking } from "../query/asking";
 import { useSpanQuery } from "../query/awaited";
@@ -18,6 +17,7 @@ import { byTheMinute } from "../query/compared";
 import { useMay } from "../query/me";
 import { useSpan, useZone } from "../query/place";
 import { comparisonQuestion, keptComparisonQuestion, releasesQuestion } from "../query/questions";
+import { useTimes } from "../query/times";
 import { useOverview, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
@@ -58,6 +58,7 @@ function baselineName(baseline: SideAnswer | null, place: ServicePlace): string 
 }
 
 export function ComparePage() {
+  const { moment } = useTimes();
   const overview = useOverview();
   const place = useService();
   const zone = useZone();

@@ -9,11 +9,12 @@ import { fixed, LENGTHS, lengthInWords, refreshEvery, type Span } from "@/core/w
 import { apart, MAX_LABEL, nameRows } from "../chart/labels";
 import { useEarlier } from "../query/earlier";
 import { usePlace, useSpan, useZone } from "../query/place";
+import { useTimes } from "../query/times";
 import { useRail, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
 import { shortName } from "./names";
-import { clock, dayWithYear, duration, moment, tick, tickTimes, zoneOffset } from "./times";
+import { duration } from "./times";
 import type { Travel } from "./travel";
 
 /** An earlier window that lies nearer than this is the window itself, ms. */
@@ -60,6 +61,7 @@ const MARKS_APART = 6;
 
 /** The time rail: the window in time on a longer stretch of traffic, with the releases marked. Dragged to choose. */
 export function TimeRail({ travel }: { travel: Travel }) {
+  const { clock, dayWithYear, moment, tick, tickTimes, offset } = useTimes();
   const { choice, chooseWindow } = usePlace();
   const span = useSpan();
   const rail = useRail(span);
@@ -187,7 +189,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
               standing still; go live
             </button>
           )}
-          {span && <span title={`Times are those of ${zone}`}>, {zoneOffset(span.to)}</span>}
+          {span && <span title={`Times are those of ${zone}`}>, {offset(span.to)}</span>}
         </div>
         {place && (
           <div className="text-[12px] text-muted">

@@ -1,4 +1,5 @@
-import { dayWithYear, offsetText } from "./times";
+import fc from "fast-check";
+import { offsetText, timesIn } from "./times";
 
 test.each([
   [0, "UTC"],
@@ -10,7 +11,38 @@ test.each([
 });
 
 test("a day of another year says so", () => {
-  const year = new Date().getFullYear();
-  expect(dayWithYear(new Date(year, 9, 23).getTime())).toBe("23 Oct");
-  expect(dayWithYear(new Date(year - 1, 9, 23).getTime())).toBe(`23 Oct ${year - 1}`);
+  const { dayWithYear } = timesIn("UTC");
+  const year = new Date().getUTCFullYear();
+  expect(dayWithYear(Date.UTC(year, 9, 23))).toBe("23 Oct");
+  expect(dayWithYear(Date.UTC(year - 1, 9, 23))).toBe(`23 Oct ${year - 1}`);
+});
+
+test("times are those of the zone's clocks, over a change of the clock too", () => {
+  const { clock, moment, offset, tick, tickTimes } = timesIn("Europe/Berlin");
+  const before = Date.UTC(2026, 9, 25, 0, 30, 5);
+  const hour = 3600_000;
+  expect([clock(before), clock(before + hour), clock(before + 2 * hour, true)]).toEqual(["02:30", "02:30", "03:30:05"]);
+  expect([offset(before), offset(before + hour)]).toEqual(["UTC+2", "UTC+1"]);
+  expect(moment(before)).toMatch(/^25 Oct( 2026)? 02:30:05$/);
+  expect(tick(Date.UTC(2026, 10, 28, 23), 24 * hour)).toBe("29 Nov");
+  expect(tick(Date.UTC(2026, 10, 28, 22), 24 * hour)).toBe("23:00");
+  const midnight = Date.UTC(2026, 10, 28, 23);
+  expect(tickTimes(midnight - hour, midnight + 25 * hour, 5).map((time) => clock(time))).toEqual([
+    "00:00",
+    "06:00",
+    "12:00",
+    "18:00",
+    "00:00",
+  ]);
+});
+
+test("in any zone and at any time a clock shows what the platform's own formatter does", () => {
+  const zones = fc.constantFrom("UTC", "Europe/Berlin", "America/St_Johns", "Asia/Kathmandu", "Pacific/Apia");
+  const times = fc.integer({ min: Date.UTC(2015, 0, 1), max: Date.UTC(2035, 0, 1) });
+  fc.assert(
+    fc.property(zones, times, (zone, time) => {
+      const shown = new Intl.DateTimeFormat("en-GB", { timeZone: zone, timeStyle: "medium" }).format(time);
+      expect(timesIn(zone).clock(time, true)).toBe(shown);
+    }),
+  );
 });

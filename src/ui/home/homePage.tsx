@@ -10,11 +10,12 @@ import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { shortName } from "../frame/names";
 import { ProblemNote } from "../frame/problemNote";
-import { ago, moment } from "../frame/times";
+import { ago } from "../frame/times";
 import { asking } from "../query/asking";
 import { comparisonAddress } from "../query/compared";
 import { useNow } from "../query/place";
 import { homeQuestion } from "../query/questions";
+import { useTimes } from "../query/times";
 
 /** The first page: every service, what serves, and how the newest release does, the worst first. */
 
@@ -97,6 +98,7 @@ function addressOf({ service, environment, outlook }: HomeEntry): string {
 }
 
 function Row({ entry, now }: { entry: HomeEntry; now: number }) {
+  const { moment } = useTimes();
   const { service, environment, newest, outlook, findings, coming } = entry;
   const { tone, reason } = standingOf(entry);
   const query = new URLSearchParams({ service, ...(environment === "" ? {} : { environment }) });

@@ -107,6 +107,8 @@ function List({ lines, found }: { lines: readonly Line[]; found: ReadonlyMap<str
       const line = lines[i];
       return line.type === "head" ? `head ${line.prefix}` : line.entry.name;
     },
+    // The server draws the first rows without knowing how many there is room for.
+    initialRect: { width: 1000, height: 700 },
     overscan: 8,
   });
   return (

@@ -4,9 +4,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import type { ContractEntry } from "@/core/contract/contract";
 import { ProblemNote } from "../frame/problemNote";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { useMay } from "../query/me";
+import { useTimes } from "../query/times";
 
 /** Every version of a contract; it can be withdrawn, and an older one made the latest again. */
 export function ContractVersions({
@@ -16,6 +16,7 @@ export function ContractVersions({
   versions: readonly ContractEntry[];
   onChanged: () => void;
 }) {
+  const { moment } = useTimes();
   const client = useQueryClient();
   const [problem, setProblem] = useState<unknown>(null);
   const mayEdit = useMay("edit");

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { FindingEntry } from "@/core/api/instruments";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
-import { moment } from "../frame/times";
+import { useTimes } from "../query/times";
 
 const SHOWN = 4;
 
@@ -20,6 +20,7 @@ export function FindingList({
   findings: readonly FindingEntry[];
   withMetric?: boolean;
 }) {
+  const { moment } = useTimes();
   const carried = useCarried();
   const [all, setAll] = useState(false);
   const open = findings.filter(({ endedAt }) => endedAt === null).length;

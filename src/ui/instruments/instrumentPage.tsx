@@ -11,9 +11,9 @@ import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
-import { dayWithYear } from "../frame/times";
 import { useInstrument, useLatest } from "../query/instruments";
 import { useNow } from "../query/place";
+import { useTimes } from "../query/times";
 import { usualReading } from "../sentence/usual";
 import { Attributes } from "./attributes";
 import { FindingList } from "./findingList";
@@ -56,6 +56,7 @@ function Heard({ data: { name, seriesNow } }: { data: InstrumentAnswer }) {
 }
 
 function About({ data }: { data: InstrumentAnswer }) {
+  const { dayWithYear } = useTimes();
   const [first, ...others] = data.variants;
   return (
     <>

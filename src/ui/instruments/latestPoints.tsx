@@ -8,9 +8,9 @@ import { count } from "../frame/amounts";
 import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { moment } from "../frame/times";
 import { useLatest } from "../query/instruments";
 import { useNow, usePlace } from "../query/place";
+import { useTimes } from "../query/times";
 
 /** How far back the last points are looked for, ms. */
 const BACK = 15 * MINUTE;
@@ -54,6 +54,7 @@ export function LatestPoints({ name, asText }: { name: string; asText: boolean }
 }
 
 function Points({ name, asText }: { name: string; asText: boolean }) {
+  const { moment } = useTimes();
   const now = Math.floor(useNow() / GRAIN) * GRAIN;
   const { data, error } = useLatest(name, now > 0 ? { from: now - BACK, to: now + GRAIN } : null);
   if (error && !data) return <ProblemNote error={error} />;

@@ -4,12 +4,13 @@ import type { InstrumentAnswer } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
 import { count } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
-import { dayWithYear, moment } from "../frame/times";
+import { useTimes } from "../query/times";
 
 const SHOWN = 12;
 
 /** How many series each release makes, the newest release first. */
 export function SeriesByRelease({ data }: { data: InstrumentAnswer }) {
+  const { moment } = useTimes();
   const most = Math.max(1, ...data.byRelease.map(({ series }) => series));
   return (
     <section className="plate px-3 py-2">
@@ -45,6 +46,7 @@ export function SeriesByRelease({ data }: { data: InstrumentAnswer }) {
 
 /** How many series the instances made that were heard on each day. */
 export function SeriesByDay({ data }: { data: InstrumentAnswer }) {
+  const { dayWithYear } = useTimes();
   const most = Math.max(1, ...data.byDay.map(({ series }) => series));
   const last = data.byDay[data.byDay.length - 1];
   return (
@@ -79,6 +81,7 @@ export function SeriesByDay({ data }: { data: InstrumentAnswer }) {
 
 /** Measurements that were kept with their trace. */
 export function Exemplars({ data }: { data: InstrumentAnswer }) {
+  const { moment } = useTimes();
   const unit = data.variants[0]?.unit ?? "";
   if (data.exemplars.length === 0)
     return (

@@ -1,12 +1,13 @@
 import type { LadderAnswer } from "@/core/api/releases";
 import { digits } from "@/core/unit/format";
-import { moment } from "../frame/times";
+import { useTimes } from "../query/times";
 
 /** A release that is announced and does not come is told of for so long, ms. */
 const AWAITED = 7 * 24 * 3600_000;
 
 /** Releases that are announced and have not been heard: they get a rung once they are. */
 export function Coming({ ladder }: { ladder: LadderAnswer }) {
+  const { moment } = useTimes();
   const heard = new Set(ladder.heard.map(({ release }) => release));
   const coming = ladder.announced.filter(({ release, at }) => !heard.has(release) && at > ladder.to - AWAITED);
   if (coming.length === 0) return null;

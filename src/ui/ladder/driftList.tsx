@@ -6,11 +6,11 @@ import type { LadderAnswer } from "@/core/api/releases";
 import { leakText, shiftText, slopeText } from "@/core/release/driftSays";
 import { HOUR } from "@/core/window/lengths";
 import Link from "../frame/link";
-import { moment } from "../frame/times";
 import { every } from "../query/answersClient";
 import { asking } from "../query/asking";
 import { comparisonAddress } from "../query/compared";
 import { driftQuestion } from "../query/questions";
+import { useTimes } from "../query/times";
 
 /** Of many changes the latest are told. */
 const MAX = 5;
@@ -18,6 +18,7 @@ const MAX = 5;
 const LOOKED_AT = 6 * HOUR;
 
 function Shift({ shift, ladder }: { shift: DriftShift; ladder: LadderAnswer }) {
+  const { moment } = useTimes();
   const span = new URLSearchParams({ from: String(shift.at + HOUR), to: String(shift.at + HOUR + LOOKED_AT) });
   const release = shift.serving;
   return (
@@ -50,6 +51,7 @@ function Shift({ shift, ladder }: { shift: DriftShift; ladder: LadderAnswer }) {
 
 /** What changed in the last weeks without a release. */
 export function DriftList({ ladder }: { ladder: LadderAnswer }) {
+  const { moment } = useTimes();
   const { service, environment } = ladder;
   const { data } = useQuery({ ...asking(driftQuestion({ service, environment })), refetchInterval: every(60_000) });
   const drift = data?.drift;

@@ -1,8 +1,8 @@
 "use client";
 
 import { aroundMark } from "@/core/window/window";
-import { moment } from "../frame/times";
 import { usePlace } from "../query/place";
+import { useTimes } from "../query/times";
 
 const MAX = 8;
 
@@ -18,6 +18,7 @@ export function Elsewhere({
   from: number;
   to: number;
 }) {
+  const { moment } = useTimes();
   const { chooseWindow } = usePlace();
   const others = heard.filter(({ release }) => release !== "" && !shown.includes(release));
   if (others.length === 0) return null;

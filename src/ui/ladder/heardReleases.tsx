@@ -1,9 +1,10 @@
 import type { LadderAnswer } from "@/core/api/releases";
 import { newestFirst } from "@/core/release/order";
-import { moment } from "../frame/times";
+import { useTimes } from "../query/times";
 
 /** What can be said of releases without a histogram of calls: when they were heard, and what was said of them. */
 export function HeardReleases({ ladder }: { ladder: LadderAnswer }) {
+  const { moment } = useTimes();
   const heard = newestFirst(ladder.heard.filter(({ release }) => release !== ""));
   if (heard.length === 0) return null;
   return (

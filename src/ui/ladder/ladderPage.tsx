@@ -5,6 +5,7 @@ import { ReadingPlate } from "../chart/plate";
 import { HoverScope } from "../chart/pointing/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { useSpan } from "../query/place";
+import { useTimes } from "../query/times";
 import { useLadder, useService } from "../query/use";
 import { ServiceSlot } from "../sentence/serviceSlot";
 import { Slot } from "../sentence/slot";
@@ -33,6 +34,7 @@ function LadderSkeleton() {
 
 /** The page that stacks a service's releases, newest at the top, on shared axes. */
 export function LadderPage() {
+  const { moment } = useTimes();
   const place = useService();
   const [metric, setMetric] = useQueryState("metric", parseAsString.withOptions({ history: "push" }));
   const span = useSpan();
@@ -89,7 +91,7 @@ export function LadderPage() {
               <h2 className="font-bold">No calls in this window</h2>
               <p className="mt-1 text-muted">
                 {data.heard.length > 0
-                  ? `${data.service} was last heard ${new Date(Math.max(...data.heard.map(({ lastAt }) => lastAt))).toLocaleString()}. Drag the time rail there, or go from release to release with [ and ].`
+                  ? `${data.service} was last heard on ${moment(Math.max(...data.heard.map(({ lastAt }) => lastAt)))}. Drag the time rail there, or go from release to release with [ and ].`
                   : `${data.service} has not been heard in ${data.environment || "an unnamed environment"}.`}
               </p>
             </div>

@@ -11,9 +11,10 @@ import { Spark } from "../chart/spark";
 import { shortName } from "../frame/names";
 import { useCarried } from "../frame/navigation";
 import { Sideways } from "../frame/sideways";
-import { duration, moment } from "../frame/times";
+import { duration } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { comparisonAddress } from "../query/compared";
+import { useTimes } from "../query/times";
 import { Announced } from "./announced";
 import { ChangeCell } from "./changeCell";
 import { HEAT_WIDTH, HeatStrip, LEAST_HEAT } from "./heatStrip";
@@ -65,6 +66,7 @@ function ordinal(count: number): string {
 
 /** A service's releases, newest at the top: when they served, throughput, latency and errors on shared axes. */
 export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
+  const { moment } = useTimes();
   const { rungs, axis, unit } = ladder;
   const carried = useCarried();
   const top = Math.max(...rungs.map(({ peak }) => peak));

@@ -10,6 +10,7 @@ import { Row, Table } from "../frame/table";
 import { ask } from "../query/api";
 import { useSpanQuery } from "../query/awaited";
 import { useSpan, useZone } from "../query/place";
+import { useTimes } from "../query/times";
 import { Slot } from "../sentence/slot";
 import { apartText, together } from "./readingsPanel";
 
@@ -19,6 +20,7 @@ const NAMES = ["in the store", "in the copy"] as const;
 const SHOWN = 8;
 
 export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig[] }) {
+  const times = useTimes();
   const copied = exporters.filter((one) => one.type === "otlp" && one.copy !== "");
   const [chosen, setChosen] = useState("");
   const [text, setText] = useState("");
@@ -76,7 +78,7 @@ export function ComparePanel({ exporters }: { exporters: readonly ExporterConfig
       {error && !isFetching && <ProblemNote error={error} />}
       {data && !isFetching && (
         <>
-          <p className="mt-1">{apartText(data.pairs, data.store.unit, NAMES)}</p>
+          <p className="mt-1">{apartText(data.pairs, data.store.unit, NAMES, times)}</p>
           {furthest && (
             <>
               <Lines result={furthest} height={170} />

@@ -8,9 +8,9 @@ import { SIGNALS, type Signal } from "@/core/otlp/signals";
 import type { ExporterConfig, ExporterType } from "@/core/pipeline/exporters";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
-import { clock } from "../frame/times";
 import { ask } from "../query/api";
 import { useMay } from "../query/me";
+import { useTimes } from "../query/times";
 import { Slot } from "../sentence/slot";
 import { stateText } from "./lane";
 import { Amount, Choice, Either, Text } from "./stepParts";
@@ -224,6 +224,7 @@ export function ExporterList({
   onChange: (exporters: ExporterConfig[]) => void;
   onAdd: (type: ExporterType) => void;
 }) {
+  const { clock } = useTimes();
   const change = (id: string, part: object) =>
     onChange(exporters.map((one) => (one.id === id ? ({ ...one, ...part } as ExporterConfig) : one)));
   const offered = (Object.keys(EXPORTER_WORDS) as ExporterType[]).filter(

@@ -3,7 +3,7 @@ import type { FollowAnswer, FollowAsked, Followed, FollowedEnd, Named, ShownPoin
 import { formatValue } from "@/core/unit/format";
 import { count } from "../frame/amounts";
 import { Row, Table } from "../frame/table";
-import { clock } from "../frame/times";
+import { useTimes } from "../query/times";
 import { Blank } from "../sentence/blank";
 import { Slot } from "../sentence/slot";
 
@@ -26,6 +26,7 @@ function valueText({ value, count: many, sum }: ShownPoint, unit: string): strin
 }
 
 function Points({ of: { points, unit } }: { of: Named & { points: readonly ShownPoint[] } }) {
+  const { clock } = useTimes();
   if (points.length === 0) return <p className="text-muted">no point in these minutes</p>;
   const shown = points.slice(-MAX_POINTS);
   return (

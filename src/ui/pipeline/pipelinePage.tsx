@@ -12,10 +12,10 @@ import { metricText } from "@/core/reading/language/quote";
 import { MINUTE } from "@/core/window/lengths";
 import { HoverScope } from "../chart/pointing/hover";
 import { ProblemNote } from "../frame/problemNote";
-import { moment } from "../frame/times";
 import { useDefinedInstruments } from "../query/instruments";
 import { useContracts, usePipeline, usePlates } from "../query/pipeline";
 import { useNow } from "../query/place";
+import { useTimes } from "../query/times";
 import { useReading } from "../query/use";
 import { ComparePanel } from "./comparePanel";
 import { type Draft, problemsOf, useDraft } from "./draft";
@@ -91,6 +91,7 @@ function useLooked(own: OwnReadings): WatchedReading[] {
 }
 
 function Heading({ data, draft }: { data: PipelineAnswer; draft: Draft }) {
+  const { moment } = useTimes();
   return (
     <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
       <h1 className="text-[24px] leading-none font-bold">Pipeline</h1>

@@ -9,8 +9,8 @@ import { EMPTY_PIPELINE } from "@/core/pipeline/config";
 import { kindOf } from "@/core/pipeline/steps";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
+import { useTimes } from "../query/times";
 import { LineByLine } from "./lineByLine";
 import { EXPORTER_WORDS } from "./words";
 
@@ -107,6 +107,7 @@ export function Versions({
   draft: PipelineConfig | null;
   onDraft: (config: PipelineConfig) => void;
 }) {
+  const { moment } = useTimes();
   if (versions.length === 0 && !draft) return null;
   return (
     <section aria-label="Versions" className="plate mt-3 px-3 py-2">

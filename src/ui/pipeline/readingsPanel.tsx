@@ -10,7 +10,8 @@ import { ReadingError } from "@/core/reading/language/tree";
 import type { ReadingResult } from "@/core/reading/result";
 import { formatValue } from "@/core/unit/format";
 import { Lines } from "../chart/lines";
-import { clock } from "../frame/times";
+import type { Times } from "../frame/times";
+import { useTimes } from "../query/times";
 import { BrokenPlates } from "./brokenPlates";
 import type { OwnReadings } from "./useOwnReadings";
 
@@ -32,8 +33,13 @@ function isSame({ pairs, gone }: ReadingDryRun): boolean {
   );
 }
 
-/** How far two answers are apart, in words. */
-export function apartText(pairs: readonly SideBySide[], unit: string, names: readonly [string, string]): string {
+/** How far two answers are apart, in words, with times by the viewer's clock. */
+export function apartText(
+  pairs: readonly SideBySide[],
+  unit: string,
+  names: readonly [string, string],
+  { clock }: Times,
+): string {
   if (pairs.length === 0) return "there is nothing on either side";
   const missing = pairs.filter(({ right }) => right === null).length;
   const came = pairs.filter(({ left }) => left === null).length;
@@ -62,13 +68,14 @@ const NAMES = ["as it runs", "as drafted"] as const;
 
 /** What becomes of a reading, in words. */
 function Verdict({ draft, live, pairs, gone }: ReadingDryRun) {
+  const times = useTimes();
   if (!draft || !live) return null;
   if (draft.series.length === 0 && live.series.length > 0) return <span className="text-warning">◆ will be empty</span>;
   const missing = gone.length > 0 && `◆ ${gone.join(" and ")} ${gone.length === 1 ? "is" : "are"} gone; `;
   return (
     <>
       {missing && <span className="text-warning">{missing}</span>}
-      <span className="text-muted">{apartText(pairs, live.unit, NAMES)}</span>
+      <span className="text-muted">{apartText(pairs, live.unit, NAMES, times)}</span>
     </>
   );
 }

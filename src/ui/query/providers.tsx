@@ -7,10 +7,14 @@ import { type ReactNode, useLayoutEffect, useState } from "react";
 import { AnswersClient } from "./answersClient";
 import { ViewerScope } from "./viewer";
 
+/** Answers that the document was drawn with; those that come behind it are not among them. */
+function drawnWith(answers: DehydratedState): DehydratedState {
+  return { ...answers, queries: answers.queries.filter(({ state }) => state.status === "success") };
+}
+
 /**
- * Takes the answers in that came with the document: once the page stands in the browser as it stood on the server, where
- * times have no zone yet, and before any of its parts asks. That holds only where the whole page becomes alive at once:
- * nothing in it may suspend on the server.
+ * Takes in what comes behind the document: once the page stands in the browser as it stood on the server, which drew it
+ * without. That holds only where the whole page becomes alive at once: nothing in it may suspend on the server.
  */
 function TakeIn({ answers }: { answers: DehydratedState | null }) {
   const client = useQueryClient();
@@ -20,25 +24,35 @@ function TakeIn({ answers }: { answers: DehydratedState | null }) {
   return null;
 }
 
+/** A cache of answers that has those that the document was drawn with: none where nobody told by which zone to draw. */
+function makeClient(answers: DehydratedState | null, zone: string | null): AnswersClient {
+  const client = new AnswersClient();
+  if (answers && zone !== null) hydrate(client, drawnWith(answers));
+  return client;
+}
+
 /**
  * What every page stands in: theme, address state, the viewer, and the cache of answers.
  *
  * @param opened the server's clock when the document was made, Unix ms
+ * @param zone the viewer's zone, where their browser has told it before
  * @param answers what came with it
  * @param nonce what scripts that stand in the document have to bear
  */
 export function Providers({
   opened,
+  zone,
   answers,
   nonce,
   children,
 }: {
   opened: number;
+  zone: string | null;
   answers: DehydratedState | null;
   nonce: string | undefined;
   children: ReactNode;
 }) {
-  const [client] = useState(() => new AnswersClient());
+  const [client] = useState(() => makeClient(answers, zone));
   return (
     <ThemeProvider
       attribute="data-theme"
@@ -51,7 +65,9 @@ export function Providers({
       <NuqsAdapter>
         <QueryClientProvider client={client}>
           <TakeIn answers={answers} />
-          <ViewerScope opened={opened}>{children}</ViewerScope>
+          <ViewerScope opened={opened} told={zone}>
+            {children}
+          </ViewerScope>
         </QueryClientProvider>
       </NuqsAdapter>
     </ThemeProvider>

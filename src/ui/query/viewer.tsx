@@ -18,15 +18,17 @@ const ViewerContext = createContext<Viewer>({ now: 0, zone: "UTC" });
 /**
  * @param opened the server's clock when the document was made, Unix ms: the first answers are of that moment. The
  * browser's own counts where the two differ by more than a refresh.
+ * @param told the zone that the viewer's browser has told before, by which the document was drawn; null where it has not
  */
-export function ViewerScope({ opened, children }: { opened: number; children: ReactNode }) {
-  const [viewer, setViewer] = useState<Viewer>({ now: 0, zone: "UTC" });
+export function ViewerScope({ opened, told, children }: { opened: number; told: string | null; children: ReactNode }) {
+  const [viewer, setViewer] = useState<Viewer>(told === null ? { now: 0, zone: "UTC" } : { now: opened, zone: told });
   useEffect(() => {
     const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
     // biome-ignore lint/suspicious/noDocumentCookie: the store of cookies is not in all browsers
     document.cookie = `${ZONE_COOKIE}=${encodeURIComponent(zone)}; path=/; max-age=${YEAR}; samesite=lax`;
     const here = Date.now();
-    setViewer({ now: Math.abs(here - opened) < REFRESH ? opened : here, zone });
+    const now = Math.abs(here - opened) < REFRESH ? opened : here;
+    setViewer((before) => (before.now === now && before.zone === zone ? before : { now, zone }));
     const timer = setInterval(() => {
       if (document.visibilityState === "visible") setViewer({ now: Date.now(), zone });
     }, REFRESH);

@@ -15,10 +15,10 @@ import { useHand } from "../frame/inHand";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { singleKeysOn } from "../frame/singleKeys";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { usePicks } from "../query/picks";
 import { useSpan } from "../query/place";
+import { useTimes } from "../query/times";
 import { useMarksOf, useMetrics, useReading } from "../query/use";
 import { ReadingSentence } from "../sentence/readingSentence";
 import { useEditorAfter } from "./lazyEditor";
@@ -55,6 +55,7 @@ function useNoted(reading: string, shown: boolean): void {
 
 /** What people of this installation read lately; nothing where nobody did. */
 function Lately({ onChoose }: { onChoose: (text: string) => void }) {
+  const { moment } = useTimes();
   const { data } = useQuery({
     queryKey: ["lately"],
     queryFn: ({ signal }) => ask("GET /api/readings/lately", {}, signal),

@@ -3,13 +3,9 @@ import { digits, formatValue } from "@/core/unit/format";
 import { DAY, HOUR } from "@/core/window/lengths";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
-import { ago, clock, dayWithYear, duration } from "../frame/times";
+import { ago, duration } from "../frame/times";
+import { useTimes } from "../query/times";
 import { byRelease, type InstanceGroup, type InstanceRow, MAX_UNFOLDED, type ReleaseRows } from "./rows";
-
-/** A moment as short as it may be: the clock today, else the day. */
-function since(time: number, now: number): string {
-  return now - time < DAY ? clock(time) : dayWithYear(time);
-}
 
 function sdkOf({ attributes }: InstanceRow): string {
   const language = attributes["telemetry.sdk.language"] ?? "";
@@ -54,6 +50,7 @@ export function InstanceLine({
   ownEnvironment: boolean;
   address: string | null;
 }) {
+  const { clock, dayWithYear } = useTimes();
   return (
     <tr className="align-baseline">
       <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
@@ -66,7 +63,9 @@ export function InstanceLine({
           </Link>
         )}
       </th>
-      <td className="num pr-4 whitespace-nowrap">{since(row.firstAt, now)}</td>
+      <td className="num pr-4 whitespace-nowrap">
+        {now - row.firstAt < DAY ? clock(row.firstAt) : dayWithYear(row.firstAt)}
+      </td>
       <td className="pr-4 whitespace-nowrap">
         <Heard row={row} now={now} />
       </td>

@@ -8,9 +8,10 @@ import type { SessionEntry } from "@/core/api/people";
 import { Copied, Field, Form } from "../frame/form";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { ago, moment } from "../frame/times";
+import { ago } from "../frame/times";
 import { ask } from "../query/api";
 import { useMe } from "../query/me";
+import { useTimes } from "../query/times";
 import { useNow } from "../query/viewer";
 import { SettingsFrame } from "./settingsFrame";
 
@@ -206,6 +207,7 @@ function agentInWords(agent: string): string {
 }
 
 function SessionsPart() {
+  const { moment } = useTimes();
   const now = useNow();
   const client = useQueryClient();
   const { data, error } = useQuery({ queryKey: ["sessions"], queryFn: () => ask("GET /api/me/sessions", {}) });

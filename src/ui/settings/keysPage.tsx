@@ -7,9 +7,10 @@ import type { KeyEntry } from "@/core/api/keys";
 import { Copied, Field, Form } from "../frame/form";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { ago, dayWithYear } from "../frame/times";
+import { ago } from "../frame/times";
 import { ask } from "../query/api";
 import { useMe } from "../query/me";
+import { useTimes } from "../query/times";
 import { useNow } from "../query/viewer";
 import { Slot } from "../sentence/slot";
 import { SettingsFrame } from "./settingsFrame";
@@ -93,6 +94,7 @@ function Made({ made, onDone }: { made: { text: string; scope: Scope }; onDone: 
 }
 
 function KeyRow({ one, now }: { one: KeyEntry; now: number }) {
+  const { dayWithYear } = useTimes();
   const client = useQueryClient();
   const [sure, setSure] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);

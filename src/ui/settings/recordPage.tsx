@@ -5,15 +5,16 @@ import { useDeferredValue, useState } from "react";
 import { queryText } from "@/core/api/address";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { useMe } from "../query/me";
+import { useTimes } from "../query/times";
 import { SettingsFrame } from "./settingsFrame";
 
 const ROWS = 100;
 
 /** Who did what and when: it can be searched, and nobody can change it. */
 export function RecordPage() {
+  const { moment } = useTimes();
   const me = useMe().data;
   const [text, setText] = useState("");
   const find = useDeferredValue(text.trim());

@@ -3,14 +3,16 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { refreshEvery } from "@/core/window/window";
-import { dayWithYear, duration, moment } from "../frame/times";
+import { duration } from "../frame/times";
 import { useNow, usePlace, useSpan } from "../query/place";
+import { useTimes } from "../query/times";
 
 /** After so many refreshes without an answer, what is shown counts as old. */
 const MISSED = 4;
 
 /** Says on paper which window a sheet shows, and on the screen when a live one is not refreshed any more. */
 export function Freshness() {
+  const { dayWithYear, moment } = useTimes();
   const client = useQueryClient();
   const { choice } = usePlace();
   const span = useSpan();

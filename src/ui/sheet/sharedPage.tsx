@@ -6,10 +6,10 @@ import { useMemo } from "react";
 import type { Sheet } from "@/core/sheet/sheet";
 import { LENGTHS, lengthInWords } from "@/core/window/window";
 import { ProblemNote } from "../frame/problemNote";
-import { dayWithYear } from "../frame/times";
 import { every } from "../query/answersClient";
 import { ask } from "../query/api";
 import { usePlace } from "../query/place";
+import { useTimes } from "../query/times";
 import { Slot } from "../sentence/slot";
 import { useSheetAddress } from "./address";
 import { Freshness } from "./freshness";
@@ -33,6 +33,7 @@ export function SharedPage() {
 }
 
 function SharedSheet({ sheet, link, endsAt }: { sheet: Sheet; link: string; endsAt: number }) {
+  const { dayWithYear } = useTimes();
   const [address, change] = useSheetAddress();
   const { choice, chooseWindow } = usePlace();
   const { chosen, unknown } = useChosen(sheet, address.picks, link);

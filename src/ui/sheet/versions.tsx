@@ -6,8 +6,8 @@ import { changesBetween, type PartChange, partWords } from "@/core/sheet/merge";
 import type { Sheet } from "@/core/sheet/sheet";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
+import { useTimes } from "../query/times";
 
 const DID: Readonly<Record<PartChange["did"], string>> = {
   added: "added",
@@ -44,6 +44,7 @@ export function VersionsDialog({
   onRestore?: ((sheet: Sheet, version: number) => void) | undefined;
   onClose: () => void;
 }) {
+  const { moment } = useTimes();
   const [looked, setLooked] = useState<number | null>(null);
   const { data, error } = useQuery({
     queryKey: ["sheet versions", id],

@@ -7,9 +7,9 @@ import type { StoredMetric } from "@/core/api/store";
 import { count } from "../frame/amounts";
 import { Dialog } from "../frame/dialog";
 import { ProblemNote } from "../frame/problemNote";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
 import { useSpan } from "../query/place";
+import { useTimes } from "../query/times";
 import { useAttributes } from "../query/use";
 
 type Which = "all" | "attribute";
@@ -17,6 +17,7 @@ type When = "always" | "window";
 
 /** What would go, in words. */
 function Preview({ found }: { found: PurgeCount }) {
+  const { moment } = useTimes();
   if (found.series === 0) return <p className="text-muted">Nothing of this is stored: there is nothing to delete.</p>;
   return (
     <p>
@@ -31,6 +32,7 @@ function Preview({ found }: { found: PurgeCount }) {
 
 /** Deletes points of a metric: first shows what goes, then asks who does it. */
 export function PurgeDialog({ metric, onClose }: { metric: StoredMetric | null; onClose: () => void }) {
+  const { moment } = useTimes();
   const client = useQueryClient();
   const span = useSpan();
   const [which, setWhich] = useState<Which>("all");

@@ -1,8 +1,9 @@
 import type { PurgeEntry, PurgeRequest } from "@/core/api/purge";
 import { count, size } from "../frame/amounts";
-import { moment } from "../frame/times";
+import type { Times } from "../frame/times";
+import { useTimes } from "../query/times";
 
-function words({ metric, attribute, from, to }: PurgeRequest): string {
+function words({ metric, attribute, from, to }: PurgeRequest, { moment }: Times): string {
   const which = attribute ? ` where ${attribute.name} is "${attribute.value}"` : "";
   const when = from !== undefined && to !== undefined ? `, ${moment(from)} – ${moment(to)}` : "";
   return `${metric}${which}${when}`;
@@ -10,6 +11,7 @@ function words({ metric, attribute, from, to }: PurgeRequest): string {
 
 /** Who deleted what, and when. */
 export function PurgeRecord({ purges }: { purges: readonly PurgeEntry[] }) {
+  const times = useTimes();
   return (
     <section className="plate px-3 pt-2 pb-2">
       <h2 className="font-bold">Deleted on purpose</h2>
@@ -19,10 +21,10 @@ export function PurgeRecord({ purges }: { purges: readonly PurgeEntry[] }) {
         <ul className="mt-1">
           {purges.map((one) => (
             <li key={one.id} className="border-b border-base-300/50 py-1 last:border-b-0">
-              <span className="num">{words(one.what)}</span>
+              <span className="num">{words(one.what, times)}</span>
               <span className="text-muted">
                 {" "}
-                by {one.who}, <span className="num">{moment(one.at)}</span>:{" "}
+                by {one.who}, <span className="num">{times.moment(one.at)}</span>:{" "}
                 {one.finishedAt === null ? "at work, " : ""}
                 <span className="num">{count(one.points)}</span> rows,{" "}
                 <span className="num">{size(Math.max(0, one.bytes))}</span> freed

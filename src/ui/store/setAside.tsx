@@ -8,8 +8,8 @@ import { Dialog } from "../frame/dialog";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
-import { moment } from "../frame/times";
 import { ask } from "../query/api";
+import { useTimes } from "../query/times";
 
 const KINDS: Record<SetAsideEntry["kind"], string> = {
   strip: "points of",
@@ -20,6 +20,7 @@ const KINDS: Record<SetAsideEntry["kind"], string> = {
 
 /** What background jobs could not handle and put by; nothing where there is none. */
 export function SetAside({ all }: { all: readonly SetAsideEntry[] }) {
+  const { moment } = useTimes();
   const [asking, setAsking] = useState(false);
   const client = useQueryClient();
   const deleting = useMutation({

@@ -8,9 +8,10 @@ import { formatValue } from "@/core/unit/format";
 import { count, days, size } from "../frame/amounts";
 import { ProblemNote } from "../frame/problemNote";
 import { type Head, Row, Table } from "../frame/table";
-import { ago, dayWithYear, duration } from "../frame/times";
+import { ago, duration } from "../frame/times";
 import { useMay } from "../query/me";
 import { useNow } from "../query/place";
+import { useTimes } from "../query/times";
 import { useStore } from "../query/use";
 import { Blank } from "../sentence/blank";
 import { PurgeRecord } from "./purgeRecord";
@@ -31,6 +32,7 @@ function headsOf(first: string, ...numbers: string[]): Head[] {
 }
 
 function Resolutions({ all }: { all: readonly ResolutionEntry[] }) {
+  const { dayWithYear } = useTimes();
   return (
     <section className="plate px-3 pt-2 pb-2">
       <h2 className="font-bold">Points by resolution</h2>

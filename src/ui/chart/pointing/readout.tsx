@@ -4,7 +4,8 @@ import { changeFigures, changeFrom } from "@/core/sheet/shown/change";
 import { digits } from "@/core/unit/format";
 import type { Span } from "@/core/window/window";
 import { shortName } from "../../frame/names";
-import { moment as momentText } from "../../frame/times";
+import type { Times } from "../../frame/times";
+import { useTimes } from "../../query/times";
 import { type Chart, type Drawn, isWide } from "../drawn";
 import { acrossOf, type Plot } from "../scales";
 import { useHover, useIsPointing, usePointedStep } from "./hover";
@@ -28,13 +29,13 @@ function valueWithBounds({ series, write }: Drawn, i: number): { text: string; b
 }
 
 /** What stands at a moment, for those who do not see it: the time, and the value of each line. */
-export function momentInWords({ times, drawn }: Chart, moment: number): string {
+export function momentInWords({ times, drawn }: Chart, moment: number, clocks: Times): string {
   const index = times.findIndex((end) => end >= moment);
-  if (index < 0) return momentText(moment);
+  if (index < 0) return clocks.moment(moment);
   const values = toldAt(drawn, index).map((one) =>
     [one.name, valueText(one, index), changeAt(drawn, one, index)].filter(Boolean).join(" "),
   );
-  return `${momentText(times[index])}: ${values.join(", ")}`;
+  return `${clocks.moment(times[index])}: ${values.join(", ")}`;
 }
 
 /** Values that stand beside the crosshair; of more lines, the greatest there. */
@@ -67,6 +68,7 @@ const Readout = memo(function Readout({
   left: boolean;
   labelWidth: number;
 }) {
+  const { moment: momentText } = useTimes();
   return (
     <div
       className={`plate pointer-events-none absolute top-1 z-10 px-2 py-1 text-[12px] shadow-md ${left ? "left-14" : ""}`}

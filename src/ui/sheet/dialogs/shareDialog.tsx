@@ -5,9 +5,10 @@ import { useState } from "react";
 import { Dialog } from "../../frame/dialog";
 import { Copied } from "../../frame/form";
 import { ProblemNote } from "../../frame/problemNote";
-import { ago, dayWithYear } from "../../frame/times";
+import { ago } from "../../frame/times";
 import { ask } from "../../query/api";
 import { useNow } from "../../query/place";
+import { useTimes } from "../../query/times";
 import { Slot } from "../../sentence/slot";
 
 const LENGTHS = [
@@ -19,6 +20,7 @@ const LENGTHS = [
 
 /** Links to a sheet: with its picks and window for who has an account, and ones that need none. */
 export function ShareDialog({ id, onClose }: { id: string; onClose: () => void }) {
+  const { dayWithYear } = useTimes();
   const client = useQueryClient();
   const now = useNow();
   const [days, setDays] = useState("7");

@@ -6,7 +6,7 @@ import { writerFor } from "@/core/sheet/shown/writer";
 import { digits } from "@/core/unit/format";
 import { useHover, usePointedStep } from "../../chart/pointing/hover";
 import { placedIn } from "../../chart/thresholds";
-import { clock, moment, tick, tickTimes } from "../../frame/times";
+import { useTimes } from "../../query/times";
 import type { LookProps, ShownReading } from "./props";
 
 const AXIS = 62;
@@ -30,6 +30,7 @@ function Told({
   reading: ShownReading;
   frame: RefObject<Element | null>;
 }) {
+  const { clock } = useTimes();
   const { result } = reading;
   const at = usePointedStep(result.times, frame);
   if (at < 0) return null;
@@ -65,6 +66,7 @@ function Strip({
   look: LookAs<"heat">;
   height: number;
 }) {
+  const { tick, tickTimes } = useTimes();
   const hover = useHover();
   const frame = useRef<HTMLDivElement>(null);
   const { result } = reading;
@@ -181,6 +183,7 @@ const MOST = 4;
 
 /** The counts of a spread as a table, newest first: for those who do not see shades, or want the figures. */
 function CountTable({ group, reading, height }: { group: SpreadGroup; reading: ShownReading; height: number }) {
+  const { moment } = useTimes();
   const { result } = reading;
   const write = (value: number) => writerFor({ unit: result.bandUnit ?? "", share: false }, reading, value).text(value);
   const bands = group.bands.filter(({ total }) => (total ?? 0) > 0);
