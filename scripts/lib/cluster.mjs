@@ -48,7 +48,7 @@ async function reachable(folder) {
 }
 
 /** Where the cluster lives: below our data folder, or beside it where the user postgres cannot get there. */
-async function homeOf(data) {
+export async function homeOf(data) {
   mkdirSync(data, { recursive: true, mode: 0o755 });
   // Where there is one already, it stays: another would be an empty one.
   const note = path.join(data, "postgres-is-in");

@@ -2,6 +2,7 @@ import { spawn } from "node:child_process";
 import { mkdirSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
+import { endTestClusters } from "./leftovers.mjs";
 import { keepSession, makeOwner, testKey } from "./owner.mjs";
 import { chromium } from "./packages.mjs";
 import { freePort } from "./ports.mjs";
@@ -125,6 +126,7 @@ export async function endToEnd(wanted, stop) {
     .filter((file) => wanted.length === 0 || wanted.some((part) => file.includes(part)))
     .sort();
   if (files.length === 0) throw new Stop(`no file of tests/e2e has ${wanted.join(" or ")} in its name`);
+  await endTestClusters();
   const portions = portionsOf(files);
   const totals = { passed: 0, failed: 0, stopped: false, told: [] };
   const children = new Set();
@@ -136,7 +138,7 @@ export async function endToEnd(wanted, stop) {
   const lanes = Array.from({ length: Math.min(LANES, portions.length) }, (_, lane) =>
     runLane(lane, portions, children, totals),
   );
-  await Promise.all(lanes);
+  await Promise.all(lanes).finally(endTestClusters);
   for (const told of totals.told) process.stdout.write(`\nWhat failed:\n\n${told}\n`);
   process.stdout.write(`\nEnd-to-end: ${totals.passed} passed, ${totals.failed} failed\n`);
   if (totals.stopped) throw new Stop("stopped");

@@ -1,5 +1,6 @@
-import { existsSync, mkdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, readdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { homeOf, stopServer } from "./cluster.mjs";
 import { root } from "./run.mjs";
 import { step } from "./say.mjs";
 
@@ -46,4 +47,17 @@ export async function endLeftovers(list = LIST) {
   for (let tries = 0; tries < 100 && left.some(isAlive); tries++)
     await new Promise((resolve) => setTimeout(resolve, 100));
   forget(list);
+}
+
+/** Ends the databases of tests that were ended before they could, and removes their data. */
+export async function endTestClusters() {
+  const data = path.join(root, ".data");
+  for (const name of existsSync(data) ? readdirSync(data) : []) {
+    const [, pid] = /^test-(\d+)-/.exec(name) ?? [];
+    if (pid === undefined || isAlive(Number(pid))) continue;
+    const home = await homeOf(path.join(data, name));
+    await stopServer(home, "immediate");
+    rmSync(home, { recursive: true, force: true });
+    rmSync(path.join(data, name), { recursive: true, force: true });
+  }
 }

@@ -288,31 +288,43 @@ test("charts are there, and followed by the crosshair, where the code of their f
 }) => {
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);
-  let kept = 0;
+  let frames: "lost" | "held" = "lost";
+  let asked = 0;
+  let mayCome: () => void = () => {};
+  const held = new Promise<void>((resolve) => {
+    mayCome = resolve;
+  });
   await page.route("**/*.js", async (route) => {
     const response = await route.fetch();
-    const code = await response.text();
-    if (!code.includes("recharts-wrapper")) return route.fulfill({ response });
-    kept++;
-    await route.abort();
+    if (!(await response.text()).includes("recharts-wrapper")) return route.fulfill({ response });
+    asked++;
+    if (frames === "lost") return route.abort();
+    await held;
+    await route.fulfill({ response });
   });
   const address = `/releases?service=forge&from=${now - 660_000}&to=${now - 120_000}`;
   await page.goto(address);
   const lines = page.locator("main [data-drawn='true'] path[data-line]");
   await expect(lines.first()).toBeAttached();
-  await expect.poll(() => kept).toBeGreaterThan(0);
+  await expect.poll(() => asked).toBeGreaterThan(0);
   const chart = page.locator("main [data-drawn='true']").first();
   await chart.scrollIntoViewIfNeeded();
   await chart.hover();
   await expect(page.locator("[data-crosshair]").first()).toBeVisible();
   await expect(page.getByText("could not be drawn")).toHaveCount(0);
   await expect(page.locator("main .recharts-wrapper")).toHaveCount(0);
-  const drawn = await lines.first().getAttribute("d");
-  await page.unrouteAll({ behavior: "ignoreErrors" });
+
+  frames = "held";
+  asked = 0;
   await page.goto(address);
+  await expect.poll(() => asked).toBeGreaterThan(0);
+  await expect(lines.first()).toBeAttached();
+  const drawn = await lines.first().getAttribute("d");
+  mayCome();
   await expect(page.locator("main .recharts-wrapper")).toHaveCount(2);
   await expect(page.locator("main .recharts-reference-line").first()).toBeAttached();
   expect(await lines.first().getAttribute("d")).toBe(drawn);
+  await page.unrouteAll({ behavior: "ignoreErrors" });
 });
 
 test("readings of a page are asked together, and those off the screen are not refreshed", async ({ page }) => {
