@@ -149,7 +149,11 @@ async function writeHistory(): Promise<void> {
   ]);
   const now = Math.floor(Date.now() / MINUTE) * MINUTE;
   const historian = rows.length === 0 ? new Historian(now) : null;
-  if (historian) await writePast(pool, historian, now);
+  if (historian) {
+    await writePast(pool, historian, now);
+    // The database counts by itself only after a minute, and until then knows no good way to so much.
+    await pool.query("ANALYZE");
+  }
   await keepSheets(pool);
   if ((await programsBegin()) && historian) await writeSince(pool, historian, now);
   await pool.end();
