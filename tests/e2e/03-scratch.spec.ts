@@ -72,6 +72,22 @@ test("a slot takes what is typed before the code of its list is there, and where
   await expect(reading).toHaveText("rate of pot.fired by depot");
 
   lists = "lost";
+  // At the foot of the page, and at its right: neither is scrolled to.
+  for (const [path, slot] of [
+    [
+      "/services",
+      page
+        .locator("section")
+        .last()
+        .getByRole("button", { name: /^service:/ }),
+    ],
+    ["/releases", page.getByRole("button", { name: /^what each is held against:/ })],
+  ] as const) {
+    await page.goto(path);
+    await slot.click();
+    await expect(page.getByText("The list could not be loaded")).toBeInViewport({ ratio: 1 });
+    expect(await page.evaluate(() => [scrollY, document.querySelector("main")!.scrollLeft])).toEqual([0, 0]);
+  }
   await page.goto(address);
   await page.getByRole("button", { name: "measure: rate" }).click();
   await expect(page.getByText("The list could not be loaded")).toBeVisible();

@@ -1,6 +1,6 @@
 "use client";
 
-import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { type CSSProperties, type ReactNode, useEffect, useId, useRef, useState } from "react";
 import { matchingOptions, type SlotOption } from "./slotOptions";
 import { useSlotList } from "./useSlotList";
 
@@ -17,6 +17,18 @@ export interface SlotProps {
   keepOpen?: boolean;
   /** On one line: the end of a long text is left out. */
   oneLine?: boolean;
+}
+
+/** Room that what stands for a list takes, px. */
+const WIDTH = 288;
+const EDGE = 8;
+
+/** Where it stands until the list itself finds its place: beside the slot, on the screen whatever has to scroll. */
+function beside(slot: HTMLElement | null): CSSProperties {
+  if (!slot) return {};
+  const { left, top, bottom } = slot.getBoundingClientRect();
+  const across = { width: WIDTH, left: Math.max(EDGE, Math.min(left, innerWidth - WIDTH - EDGE)) };
+  return top > innerHeight / 2 ? { ...across, bottom: innerHeight - top + 4 } : { ...across, top: bottom + 4 };
 }
 
 /** A part of a sentence that is changed in place: a list to choose from, filtered by typing. */
@@ -79,7 +91,8 @@ export function Slot({ name, children, options, onChoose, accept, placeholder, k
         (List === null || List === "unavailable" ? (
           <div
             id={id}
-            className="plate absolute top-full left-0 z-40 mt-1 w-72 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg"
+            style={beside(button.current)}
+            className="plate fixed z-40 p-1 text-left text-[13.5px] leading-snug font-normal shadow-lg"
           >
             {/* What is typed meanwhile is not lost: the list goes on with it. */}
             <input

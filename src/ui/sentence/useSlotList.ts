@@ -27,25 +27,24 @@ function load(): Promise<List> {
 }
 
 /**
- * The lists of slots, whose code comes after the page's own: in an idle moment, or with the first slot that is opened.
+ * The lists of slots, whose code comes after the page's own: in an idle moment, or with the first slot that is opened. No
+ * slot is drawn anew because it came.
  *
  * @returns null until it is there, "unavailable" where it cannot be had; it is asked for again with the next slot opened
  */
 export function useSlotList(open: boolean): List | "unavailable" | null {
-  const [list, setList] = useState<List | "unavailable" | null>(() => loaded);
+  const [asked, setAsked] = useState<"loaded" | "unavailable" | null>(null);
   useEffect(() => {
+    if (loaded !== null) return;
+    if (!open) return whenIdle(() => load().catch(() => {}), PATIENCE);
     let gone = false;
-    const ask = () => {
-      load().then(
-        (found) => !gone && setList(() => found),
-        () => !gone && setList(open ? "unavailable" : null),
-      );
-    };
-    if (open) ask();
-    else if (loaded === null) whenIdle(ask, PATIENCE);
+    load().then(
+      () => !gone && setAsked("loaded"),
+      () => !gone && setAsked("unavailable"),
+    );
     return () => {
       gone = true;
     };
   }, [open]);
-  return list;
+  return loaded ?? (asked === "unavailable" ? asked : null);
 }
