@@ -34,12 +34,24 @@ export function defaultStep(from: number, to: number, interval: number): number 
   return NICE_STEPS.find((step) => step >= least * 0.999) ?? Math.ceil(least / DAY) * DAY;
 }
 
-const formatters = new Map<string, Intl.DateTimeFormat>();
+/** What is known of a zone's clock. */
+interface ZoneClock {
+  formatter: Intl.DateTimeFormat;
+  /** How far it is ahead by day of UTC, ms; NaN for days on which it is changed. */
+  days: Map<number, number>;
+}
 
-function formatter(zone: string): Intl.DateTimeFormat {
-  let found = formatters.get(zone);
+/** Zones and days that are kept: names come from whoever asks, and one zone has very many of them (EUROPE/berlin). */
+const MAX_ZONES = 60;
+const MAX_DAYS = 2000;
+
+const clocks = new Map<string, ZoneClock>();
+
+/** @throws RangeError where there is no such zone */
+function clockOf(zone: string): ZoneClock {
+  let found = clocks.get(zone);
   if (!found) {
-    found = new Intl.DateTimeFormat("en-US", {
+    const formatter = new Intl.DateTimeFormat("en-US", {
       timeZone: zone,
       hourCycle: "h23",
       year: "numeric",
@@ -49,27 +61,42 @@ function formatter(zone: string): Intl.DateTimeFormat {
       minute: "numeric",
       second: "numeric",
     });
-    formatters.set(zone, found);
+    found = { formatter, days: new Map() };
+    if (clocks.size >= MAX_ZONES) clocks.clear();
+    clocks.set(zone, found);
   }
   return found;
 }
 
 export function isZone(zone: string): boolean {
   try {
-    formatter(zone);
+    clockOf(zone);
     return true;
   } catch {
     return false;
   }
 }
 
-/** How far the zone's clock is ahead of UTC at a moment, ms. */
-export function zoneOffset(time: number, zone: string): number {
-  if (zone === "UTC") return 0;
+function offsetAt({ formatter }: ZoneClock, time: number): number {
   const parts: Record<string, number> = {};
-  for (const { type, value } of formatter(zone).formatToParts(time)) parts[type] = Number(value);
+  for (const { type, value } of formatter.formatToParts(time)) parts[type] = Number(value);
   const local = Date.UTC(parts.year, parts.month - 1, parts.day, parts.hour, parts.minute, parts.second);
   return local - Math.floor(time / 1000) * 1000;
+}
+
+/** How far the zone's clock is ahead of UTC at a moment, ms. No clock is changed twice in a day and back. */
+export function zoneOffset(time: number, zone: string): number {
+  if (zone === "UTC") return 0;
+  const clock = clockOf(zone);
+  const day = Math.floor(time / DAY);
+  let offset = clock.days.get(day);
+  if (offset === undefined) {
+    const [first, last] = [offsetAt(clock, day * DAY), offsetAt(clock, (day + 1) * DAY)];
+    offset = first === last ? first : Number.NaN;
+    if (clock.days.size >= MAX_DAYS) clock.days.clear();
+    clock.days.set(day, offset);
+  }
+  return Number.isNaN(offset) ? offsetAt(clock, time) : offset;
 }
 
 /** The moment at which the zone's clock first shows a local time, or null where it never does: the clock was put forward over it. */

@@ -1,5 +1,5 @@
 import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
-import { zoneOffset } from "@/core/window/steps";
+import { stepBounds, zoneOffset } from "@/core/window/steps";
 
 /** Times in the viewer's zone, as short as their span allows. */
 
@@ -33,19 +33,8 @@ const TICKS = [1, 2, 5, 10, 15, 30]
     [1, 2, 4, 7, 14, 30, 60].map((d) => d * DAY),
   );
 
-const known = new Map<string, Times>();
-
 /** Times in a zone, by its IANA name. */
 export function timesIn(zone: string): Times {
-  let times = known.get(zone);
-  if (!times) {
-    times = makeTimes(zone);
-    known.set(zone, times);
-  }
-  return times;
-}
-
-function makeTimes(zone: string): Times {
   /** A date whose world clock shows what the zone's clocks show. */
   const shown = (time: number) => new Date(time + zoneOffset(time, zone));
   const clock: Times["clock"] = (time, seconds = false) => {
@@ -73,10 +62,8 @@ function makeTimes(zone: string): Times {
     },
     tickTimes: (from, to, wanted) => {
       const step = TICKS.find((one) => (to - from) / one <= wanted) ?? TICKS[TICKS.length - 1];
-      const ahead = zoneOffset(from, zone);
-      const times: number[] = [];
-      for (let time = Math.ceil((from + ahead) / step) * step - ahead; time <= to; time += step) times.push(time);
-      return times;
+      // Either end is a tick where it is at a round time.
+      return [...stepBounds(from - 1, to + 1, step, zone).subarray(1, -1)];
     },
   };
 }
