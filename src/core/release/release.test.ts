@@ -81,6 +81,9 @@ describe("what is missing", () => {
     expect([-0.0000544, 0, 18.7, -18.7].map(starts)).toEqual(["±0", "±0", "+18.7", "−18.7"]);
     expect(differenceText([0, 0], "s")(0)).toBe("±0 s");
     expect(differenceText([2, 3], "s")(0.0016)).toBe("+1.6 ms");
+    // From 40 % to 41 % of a whole is a point more, and not a percent.
+    const shares = differenceText([0.4, 0.41], "1", true);
+    expect([shares(0.01), shares(-0.002), shares(0.0000001)]).toEqual(["+1 points", "−0.2 points", "±0 points"]);
   });
 });
 

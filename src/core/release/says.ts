@@ -29,7 +29,7 @@ export function changeText(value: number, unit: "%" | "points"): string {
 /** Of figures that are shown with three digits, a difference below the last of them is none. */
 const NOTHING = 1 / 2000;
 
-/** Writes differences of two values: "+12 MiB", "±0 s". */
+/** Writes differences of two values: "+12 MiB", "±0 s"; of parts of a whole in points, as percent of them would be another thing. */
 export function differenceText(
   [one, other]: readonly [number, number],
   unit: string,
@@ -37,8 +37,10 @@ export function differenceText(
 ): (value: number) => string {
   const least = NOTHING * Math.max(Math.abs(one), Math.abs(other));
   return (value) => {
-    if (Math.abs(value) < least || value === 0) return `±${formatValue(0, unit, share)}`;
-    return `${value > 0 ? "+" : ""}${formatValue(value, unit, share)}`;
+    const none = Math.abs(value) < least;
+    if (share) return changeText(none ? 0 : value, "points");
+    if (none || value === 0) return `±${formatValue(0, unit)}`;
+    return `${value > 0 ? "+" : ""}${formatValue(value, unit)}`;
   };
 }
 

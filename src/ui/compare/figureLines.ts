@@ -24,7 +24,8 @@ export interface Line {
   title?: string;
 }
 
-const percent = (share: number) => `${digits(share * 100)} %`;
+/** A percentage that no line ends in. */
+const percent = (share: number) => `${digits(share * 100)}\u00a0%`;
 const relative = (change: number) => changeText(change, "%");
 const points = (change: number) => changeText(change, "points");
 

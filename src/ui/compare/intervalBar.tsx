@@ -46,7 +46,7 @@ export function IntervalBar({
   const middle = HEIGHT / 2;
   const colour = TONES[tone];
   return (
-    <svg width={width} height={HEIGHT} aria-hidden="true" className="block">
+    <svg width={width} height={HEIGHT} aria-hidden="true" className="block shrink-0">
       <rect
         x={x(-tolerance)}
         width={Math.max(2, x(tolerance) - x(-tolerance))}

@@ -25,7 +25,7 @@ function Values({ share, series }: { share: AttributeShare; series: number }) {
         <span key={value}>
           {i > 0 && ", "}
           <span className="break-all">{value === "" ? "“”" : value}</span>{" "}
-          <span className="text-muted">{part(own, series)}</span>
+          <span className="whitespace-nowrap text-muted">{part(own, series)}</span>
         </span>
       ))}
       {share.missing > 0 && <span className="text-muted">, missing in {part(share.missing, series)}</span>}

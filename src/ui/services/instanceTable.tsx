@@ -76,7 +76,7 @@ export function InstanceTable({
           const together = sharedEnvironment(group);
           return (
             <tbody key={group.name} className="border-b border-base-300 last:border-b-0">
-              <tr>
+              <tr className="align-baseline">
                 <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
                   {by === "service.name" ? (
                     <Link className="slot text-[15px] break-all" href={address(group.rows[0])}>
