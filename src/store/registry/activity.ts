@@ -158,6 +158,7 @@ export async function writeActivity(
   client: pg.Pool | pg.PoolClient,
   spans: readonly { resource: Attributes; first: number; last: number; points: number }[],
 ): Promise<void> {
+  const hashes = spans.map(({ resource }) => resourceHash(resource));
   await client.query(
     `INSERT INTO activity (resource_id, first_at, last_at, points, minute, minute_points, before_points)
      SELECT r.id, min(w.first_at), max(w.last_at), sum(w.points), max(w.last_at) / 60000, 0, 0
@@ -165,17 +166,20 @@ export async function writeActivity(
      JOIN resource r ON r.hash = decode(w.hash, 'hex') GROUP BY r.id
      ON CONFLICT (resource_id) DO UPDATE SET first_at = least(activity.first_at, excluded.first_at),
        last_at = greatest(activity.last_at, excluded.last_at), points = activity.points + excluded.points`,
-    [
-      spans.map(({ resource }) => resourceHash(resource)),
-      spans.map(({ first }) => first),
-      spans.map(({ last }) => last),
-      spans.map(({ points }) => points),
-    ],
+    [hashes, spans.map(({ first }) => first), spans.map(({ last }) => last), spans.map(({ points }) => points)],
   );
-  // Their series are as old as they are.
+  // Their series are as old as they are, and their metrics as old as the oldest of them.
   await client.query(
     `UPDATE series s SET first_at = 0 FROM resource r
      WHERE r.id = s.resource_id AND r.hash IN (SELECT decode(h, 'hex') FROM unnest($1::text[]) AS w(h))`,
-    [spans.map(({ resource }) => resourceHash(resource))],
+    [hashes],
+  );
+  await client.query(
+    `UPDATE metric m SET first_at = least(m.first_at, o.first_at) FROM (
+       SELECT s.metric_id, min(a.first_at) AS first_at FROM series s
+       JOIN resource r ON r.id = s.resource_id JOIN activity a ON a.resource_id = r.id
+       WHERE r.hash IN (SELECT decode(h, 'hex') FROM unnest($1::text[]) AS w(h)) GROUP BY 1) o
+     WHERE m.id = o.metric_id`,
+    [hashes],
   );
 }
