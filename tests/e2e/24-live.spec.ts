@@ -1,5 +1,5 @@
 import { expect, type Page, test } from "@playwright/test";
-import { post } from "./helpers";
+import { post, WEB } from "./helpers";
 
 /**
  * Pages with charts stay open over five minutes of refreshes while releases and series come and go. The browser's clock
@@ -159,6 +159,27 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
   expect(errors).toEqual([]);
 });
 
+/** A sheet with what comes later than the page: a note, and a table of so many rows that not all are drawn. */
+const LATER = {
+  name: "Later",
+  bands: [
+    {
+      id: "one",
+      title: "",
+      plates: [
+        { id: "note", title: "", holds: "note", note: "Between **03:10** and 03:24." },
+        {
+          id: "table",
+          title: "By depot and release",
+          holds: "readings",
+          readings: [{ text: 'count of http.server.request.duration where service is "forge" by depot, release' }],
+          look: { as: "table" },
+        },
+      ],
+    },
+  ],
+};
+
 for (const [whose, zone] of [
   ["the viewer's", "Europe/Berlin"],
   ["another", "America/St_Johns"],
@@ -169,9 +190,19 @@ for (const [whose, zone] of [
   }) => {
     const now = Date.now();
     expect(await post(metricsOf(now - 600_000, now))).toBe(200);
+    const kept = await fetch(`${WEB}/api/sheets`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ id: "later", note: "of a test", sheet: LATER }),
+    });
+    expect([201, 409]).toContain(kept.status);
     const errors: string[] = [];
+    const sheet = "/sheets/one?service=forge&last=15m&sheet=later";
     for (const path of [
       ...PAGES.map(([, address]) => address),
+      sheet,
+      "/sheets/ready?service=forge&last=15m&ready=calls",
+      "/releases/two?service=forge&last=15m&release=1.8.0",
       "/",
       "/services",
       "/services/add",
@@ -197,6 +228,10 @@ for (const [whose, zone] of [
       await expect
         .poll(() => page.evaluate(() => decodeURIComponent(document.cookie)))
         .toContain("tin-zone=Europe/Berlin");
+      if (path === sheet) {
+        await expect(page.getByText("Between 03:10 and 03:24.")).toBeVisible();
+        await expect(page.locator("main tbody tr[aria-rowindex]").nth(12)).toBeAttached();
+      }
       await page.close();
     }
     expect(errors).toEqual([]);

@@ -16,8 +16,8 @@ const CONSTANT = 3;
 const PACKED = 4;
 
 const residuals = new Float64Array(BLOCK);
-const first = new Float64Array(BLOCK);
-const second = new Float64Array(BLOCK);
+/** Differences of the first block, of either order. */
+const differencesOf = [new Float64Array(BLOCK), new Float64Array(BLOCK)] as const;
 /** So many values at either end of a block say which window of it leaves outliers outside. */
 const ENDS = MAX_OUTLIERS + 2;
 const lowest = new Float64Array(ENDS);
@@ -60,6 +60,7 @@ function costOf(differences: Float64Array, from: number, end: number, size: numb
 /** The order of differences that costs least in the first block. Order 0 is charged by its span: its base is subtracted. */
 function chooseOrder(values: ArrayLike<number>, count: number): number {
   const end = Math.min(count, BLOCK);
+  const [first, second] = differencesOf;
   let least = values[0];
   let most = least;
   let before = least;
@@ -83,8 +84,8 @@ function chooseOrder(values: ArrayLike<number>, count: number): number {
   let order = 0;
   let best = bitsFor(most - least) * end;
   for (let candidate = 1; candidate <= 2 && candidate < count; candidate++) {
-    const cost =
-      candidate === 1 ? costOf(first, 1, end, sizeOfFirst) + end : costOf(second, 2, end, sizeOfSecond) + end;
+    const size = candidate === 1 ? sizeOfFirst : sizeOfSecond;
+    const cost = costOf(differencesOf[candidate - 1], candidate, end, size) + end;
     if (cost < best * 0.95) {
       best = cost;
       order = candidate;
