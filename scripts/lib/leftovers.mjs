@@ -49,11 +49,11 @@ export async function endLeftovers(list = LIST) {
   forget(list);
 }
 
-/** Ends the databases of tests that were ended before they could, and removes their data. */
+/** Ends the databases of tests and benchmarks that were ended before they could, and removes their data. */
 export async function endTestClusters() {
   const data = path.join(root, ".data");
   for (const name of existsSync(data) ? readdirSync(data) : []) {
-    const [, pid] = /^test-(\d+)-/.exec(name) ?? [];
+    const [, pid] = /^(?:test|bench|fuzz)-(?:[a-z]+-)?(\d+)(?:-|$)/.exec(name) ?? [];
     if (pid === undefined || isAlive(Number(pid))) continue;
     const home = await homeOf(path.join(data, name));
     await stopServer(home, "immediate");
