@@ -29,11 +29,12 @@ const percent = (share: number) => `${digits(share * 100)}\u00a0%`;
 const relative = (change: number) => changeText(change, "%");
 const points = (change: number) => changeText(change, "points");
 
+/** From where to where a change may lie, in the two parts between which a line may break. */
 export function reach(
   { low, high }: { low: number | null; high: number | null },
   text: (change: number) => string,
-): string {
-  return `${low === null ? "anything less" : text(low)} to ${high === null ? "anything more" : text(high)}`;
+): [string, string] {
+  return [`${low === null ? "anything less" : text(low)} `, `to ${high === null ? "anything more" : text(high)}`];
 }
 
 type Found = NonNullable<ComparisonAnswer["found"]>;
@@ -60,7 +61,7 @@ function latencyLines(answer: ComparisonAnswer, found: Found): Line[] {
       alike: same && {
         says: `${relative(same.value)}, ${LATENCY_WORDS[same.verdict]}`,
         tone: toneOf(same.verdict),
-        title: [reach(same, relative), needsText(same, unit)].filter(Boolean).join("; "),
+        title: [reach(same, relative).join(""), needsText(same, unit)].filter(Boolean).join("; "),
       },
     };
   });
@@ -85,7 +86,7 @@ function failureLine({ unit, tolerances, alike }: ComparisonAnswer, { failures }
       alike: same && {
         says: `${points(same.value)}, ${FAILURE_WORDS[same.verdict]}`,
         tone: toneOf(same.verdict),
-        title: [reach(same, points), needsText(same, unit)].filter(Boolean).join("; "),
+        title: [reach(same, points).join(""), needsText(same, unit)].filter(Boolean).join("; "),
       },
     },
   ];
@@ -93,7 +94,7 @@ function failureLine({ unit, tolerances, alike }: ComparisonAnswer, { failures }
 
 function trafficLine({ throughput, rates, split }: Found): Line {
   const rate = (value: number) => `${digits(value)} /s`;
-  const share = split ? `has ${percent(split.value)} of all calls (${reach(split, percent)})` : null;
+  const share = split ? `has ${percent(split.value)} of all calls (${reach(split, percent).join("")})` : null;
   const odd = split?.verdict === "more than meant" || split?.verdict === "less than meant";
   return {
     name: "throughput",

@@ -38,7 +38,9 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
   const lines = linesOf(answer, found);
   return (
     <Sideways holder={plate} label="Figures of both releases" className="plate">
-      <table className="w-full border-collapse print:text-[12px] print:[&_td]:pr-2 print:[&_th]:pr-2">
+      <table
+        className={`w-full border-collapse print:text-[12px] print:[&_td]:pr-2 print:[&_th]:pr-2 ${narrow ? "[&_td]:pr-2.5 [&_th]:pr-2.5" : ""}`}
+      >
         <caption className="sr-only">
           {candidate.release} against {baseline.release}
         </caption>
@@ -75,7 +77,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
               <td className="num py-1.5 pr-4 text-right whitespace-nowrap text-muted">{line.baseline}</td>
               <td className={`py-1.5 pr-4 ${narrow ? "" : "whitespace-nowrap"}`}>
                 {line.change && (
-                  <div className="flex items-center gap-3">
+                  <div className={narrow ? "" : "flex items-center gap-3"}>
                     <IntervalBar
                       {...line.change}
                       tolerance={line.tolerance}
@@ -85,12 +87,18 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
                     />
                     <span className="num text-[12.5px]">
                       <b>{line.text(line.change.value)}</b>
-                      <span className="block text-[11.5px] text-muted">{reach(line.change, line.text)}</span>
+                      <span className="block text-[11.5px] text-muted">
+                        {reach(line.change, line.text).map((part) => (
+                          <span key={part} className="inline-block whitespace-pre">
+                            {part}
+                          </span>
+                        ))}
+                      </span>
                     </span>
                   </div>
                 )}
               </td>
-              <td className={`py-1.5 pr-4 print:min-w-0 ${narrow ? "min-w-36" : "min-w-40"}`}>
+              <td className={`py-1.5 pr-4 print:min-w-0 ${narrow ? "min-w-28" : "min-w-40"}`}>
                 <span className={INK[line.tone]}>
                   {MARKS[line.tone]}
                   {line.says}
@@ -99,7 +107,7 @@ export function Figures({ answer }: { answer: ComparisonAnswer }) {
               </td>
               {alike && (
                 <td
-                  className={`min-w-28 py-1.5 pr-4 text-[12.5px] print:min-w-0 print:text-[12px] ${line.alike ? INK[line.alike.tone] : ""}`}
+                  className={`${narrow ? "min-w-24" : "min-w-28"} py-1.5 pr-4 text-[12.5px] print:min-w-0 print:text-[12px] ${line.alike ? INK[line.alike.tone] : ""}`}
                   title={line.alike?.title}
                 >
                   {line.alike && (
