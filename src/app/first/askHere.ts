@@ -65,11 +65,17 @@ export type Here = keyof typeof HANDLERS;
 /** Asks a question and keeps its answer for the browser; null where there is none, which the browser then asks for. */
 export type Take = <K extends Here>(question: Question<K>) => Promise<Result<Contract[K]> | null>;
 
+/** An answer, and how long it is as text, characters. */
+export interface Answered<K extends Here> {
+  answer: Result<Contract[K]>;
+  size: number;
+}
+
 /**
  * @param as the headers of whoever opens the page: the answer is what they may see
  * @throws Error where the API refuses: the browser then asks by itself, and tells why
  */
-export async function askHere<K extends Here>({ call, input }: Question<K>, as: Headers): Promise<Result<Contract[K]>> {
+export async function askHere<K extends Here>({ call, input }: Question<K>, as: Headers): Promise<Answered<K>> {
   const { params = {}, query, body } = input as { params?: Record<string, string>; query?: object; body?: unknown };
   const [method, path] = call.split(" ");
   const headers = new Headers({ "Content-Type": "application/json" });
@@ -81,5 +87,6 @@ export async function askHere<K extends Here>({ call, input }: Question<K>, as: 
   const request = new Request(`http://localhost${path}?${queryText({ ...query })}`, { method, headers, ...sent });
   const response = await (HANDLERS[call] as Handler)(request, { params: Promise.resolve(params) });
   if (!response.ok) throw new Error(`${call} answered ${response.status}`);
-  return (await response.json()) as Result<Contract[K]>;
+  const text = await response.text();
+  return { answer: JSON.parse(text) as Result<Contract[K]>, size: text.length };
 }

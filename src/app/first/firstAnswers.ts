@@ -1,10 +1,19 @@
-import { type DehydratedState, defaultShouldDehydrateQuery, dehydrate, QueryClient } from "@tanstack/react-query";
+import {
+  type DehydratedState,
+  defaultShouldDehydrateQuery,
+  dehydrate,
+  hashKey,
+  QueryClient,
+} from "@tanstack/react-query";
 import { placeIn } from "@/core/service/place";
 import { choiceOf, spanOfChoice } from "@/core/window/window";
 import { isEntry, type PagePath } from "@/ui/frame/pages";
 import { meQuestion, overviewQuestion, railAround, railQuestion, releasesQuestion } from "@/ui/query/questions";
 import { askHere, type Take } from "./askHere";
 import { FIRST } from "./pages";
+
+/** Longer answers do not come with the document, characters: drawing thousands of rows would hold up everybody else's pages. */
+const MAX_WITH_DOCUMENT = 128 * 1024;
 
 const numberIn = (parameters: URLSearchParams, name: string): number | null => {
   const text = parameters.get(name);
@@ -27,8 +36,16 @@ export async function firstAnswers(
   as: Headers,
 ): Promise<DehydratedState> {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  const take: Take = async (question) =>
-    client.fetchQuery({ queryKey: question.queryKey, queryFn: () => askHere(question, as) }).catch(() => null);
+  const large = new Set<string>();
+  const take: Take = async (question) => {
+    const { queryKey } = question;
+    const queryFn = async () => {
+      const { answer, size } = await askHere(question, as);
+      if (size > MAX_WITH_DOCUMENT) large.add(hashKey(queryKey));
+      return answer;
+    };
+    return client.fetchQuery({ queryKey, queryFn }).catch(() => null);
+  };
   const { pathname, searchParams: parameters } = new URL(address, "http://localhost");
   const me = take(meQuestion());
   if (isEntry(pathname)) {
@@ -56,6 +73,7 @@ export async function firstAnswers(
   }
   await me;
   return dehydrate(client, {
-    shouldDehydrateQuery: (query) => defaultShouldDehydrateQuery(query) || query.state.status === "pending",
+    shouldDehydrateQuery: (query) =>
+      !large.has(query.queryHash) && (defaultShouldDehydrateQuery(query) || query.state.status === "pending"),
   });
 }
