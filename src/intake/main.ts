@@ -1,6 +1,7 @@
 import pino from "pino";
 import { type CopyAnswer, type CopyQuestion, copyQuestion } from "@/core/api/copies";
 import { isLoopbackAddress } from "@/core/http/served";
+import { Absences } from "@/core/otlp/absences";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
 import { checkSettings, setting } from "@/core/settings/environment";
@@ -100,6 +101,7 @@ const trials = new Trials(pool, budget, (message) => scraping.say(message));
 const parts: ReceiverParts = {
   keysOnly: beyond,
   dictionary,
+  absences: new Absences(dictionary),
   queue,
   lane,
   budget,

@@ -1,4 +1,5 @@
 import type { Attributes } from "@/core/metric/model";
+import { Absences } from "@/core/otlp/absences";
 import { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary } from "@/core/otlp/dictionary";
 import type { Signal } from "@/core/otlp/signals";
@@ -48,6 +49,7 @@ export class OwnMetrics {
   private readonly values = new Map<string, Value>();
   private readonly began = Date.now();
   private timer: NodeJS.Timeout | null = null;
+  private readonly absences: Absences;
 
   /** @param instance what tells this process from others */
   constructor(
@@ -57,7 +59,9 @@ export class OwnMetrics {
     private readonly steps: () => Record<string, StepCount> = () => ({}),
     /** Whether it speaks for the process, or only for what its thread does. */
     private readonly ofProcess = true,
-  ) {}
+  ) {
+    this.absences = new Absences(dictionary);
+  }
 
   private at(instrument: Instrument, name: string, unit: string, description: string, attributes: Attributes): Value {
     const key = JSON.stringify([name, attributes]);
@@ -161,6 +165,8 @@ export class OwnMetrics {
       });
       batch.number(series, { timeMs, timeNs: 0, startMs: counts ? this.began : 0, startNs: 0, flags: 0 }, value);
     }
+    const durable = this.absences.fill(batch);
     await this.queue.submit(batch);
+    durable();
   }
 }

@@ -24,6 +24,8 @@ import { makeStrip, splitBySpan, writeStrips } from "./strips/strips";
 
 /** How often a commit is begun anew because ids were taken away or a request was stored meanwhile. */
 const MAX_TRIES = 5;
+/** For so long after it was first heard of, a series counts as one that had no point before, ms. */
+const NEW_FOR = 60_000;
 /** How often a release that is still heard is noted, ms. */
 const HEARD_EVERY = 10_000;
 
@@ -93,8 +95,10 @@ export class Committer {
     if (batches.length === 0 && all.length > 0 && !also) return;
     await this.register(batches);
     const sets = new Map<number, PointSet[]>();
+    const since = Date.now() - NEW_FOR;
+    const isNew = ({ firstAt }: KnownSeries) => firstAt > since;
     for (const batch of batches) {
-      for (const { metric, sets: more } of batch.pointSets()) {
+      for (const { metric, sets: more } of batch.pointSets(isNew)) {
         const found = sets.get(metric.id);
         if (found) for (const set of more) found.push(set);
         else sets.set(metric.id, more);

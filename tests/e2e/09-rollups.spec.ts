@@ -77,6 +77,50 @@ test("minutes and hours give the numbers of all points, and late points open the
   expect((await expectCounts("kiln.fired", counters, from, to, "1m")).resolutions).toEqual(["minute"]);
 });
 
+test("the first failures of a process that runs for long are counted in every window, from points, minutes and hours", async () => {
+  const end = Math.floor(Date.now() / HOUR) * HOUR - 30 * MINUTE;
+  const start = end - 9 * DAY;
+  const text = (key: string, value: string) => ({ key, value: { stringValue: value } });
+  const nanos = (time: number) => `${time}000000`;
+  let failed = 0;
+  const reports = 80;
+  for (let report = 0; report < reports; report++) {
+    const time = end - (reports - report) * 15_000;
+    const point = (outcome: string, asInt: number) => ({
+      attributes: [text("outcome", outcome)],
+      startTimeUnixNano: nanos(start),
+      timeUnixNano: nanos(time),
+      asInt: String(asInt),
+    });
+    // Fails for the first time in the middle, and several times at once.
+    if (report >= 40) failed += report % 8 === 0 ? 5 : 0;
+    const dataPoints = [point("well", 90_000 + 10 * report), ...(failed > 0 ? [point("failed", failed)] : [])];
+    const sum = { aggregationTemporality: 2, isMonotonic: true, dataPoints };
+    const scopeMetrics = [{ metrics: [{ name: "kiln.loaded", unit: "{load}", sum }] }];
+    const body = { resourceMetrics: [{ resource: { attributes: [text("service.name", "kiln")] }, scopeMetrics }] };
+    const answer = await fetch(`${INTAKE}/v1/metrics`, {
+      method: "POST",
+      ...AS_JSON,
+      body: JSON.stringify(body),
+    });
+    expect(answer.status).toBe(200);
+  }
+  const expectFailed = async () => {
+    for (const length of [15 * MINUTE, HOUR, 5 * HOUR]) {
+      const answer = await read('count of kiln.loaded where outcome is "failed"', end - length, end, "1m");
+      const first = Math.floor((end - 40 * 15_000) / MINUTE) * MINUTE;
+      expect(answer.series[0].total).toBeCloseTo(failed, 9);
+      // None of them before there was one.
+      const before = answer.series[0].values.filter((_, i) => answer.times[i] < first);
+      expect(before.every((value) => !value)).toBe(true);
+    }
+  };
+  expect(failed).toBe(25);
+  await expectFailed();
+  await settle(pool);
+  await expectFailed();
+});
+
 test("days that are read a few at a time say hour by hour what counting by hand says, over gaps, before the first point and of what is rolled up", async () => {
   const start = midnight(7);
   const spans = [

@@ -20,6 +20,10 @@ export interface KnownSeries {
   epoch: number;
   /** Past the limit of series: its points go to the overflow series. */
   overflowed: boolean;
+  /** When the registry first heard of it, by our clock, Unix ms; 0 where that is not known. */
+  firstAt: number;
+  /** Whether a point of it came, were it one that was refused. */
+  reported: boolean;
 }
 
 /** One way in which a series' attributes were written on the wire. */
@@ -189,6 +193,8 @@ const WIRE_BYTES = 250;
 export class Dictionary {
   private metrics = new Map<string, KnownMetric>();
   private tables = new Map<string, SeriesTable>();
+  /** Equal resources are one object. */
+  private resources = new Map<string, Attributes>();
   size = 0;
   /** Bytes that it takes, about. */
   bytes = 0;
@@ -210,13 +216,21 @@ export class Dictionary {
     const key = seriesKey(identity);
     let series = metric.series.get(key);
     if (!series) {
-      series = { metric, identity, key, id: 0, epoch: 0, overflowed: false };
+      const own = { ...identity, resource: this.resource(identity.resource) };
+      series = { metric, identity: own, key, id: 0, epoch: 0, overflowed: false, firstAt: 0, reported: false };
       metric.series.set(key, series);
       this.size++;
       // The key, and about as much for what it was made of.
       this.bytes += SERIES_BYTES + 4 * key.length;
     }
     return series;
+  }
+
+  private resource(resource: Attributes): Attributes {
+    const key = resourceText(resource) + exactText(resource);
+    const known = this.resources.get(key);
+    if (!known) this.resources.set(key, resource);
+    return known ?? resource;
   }
 
   /** The wire table of a metric under a resource and scope, each given by its own key. */
@@ -238,6 +252,7 @@ export class Dictionary {
     if (this.size <= MAX_SERIES && this.bytes <= MAX_BYTES) return;
     this.metrics = new Map();
     this.tables = new Map();
+    this.resources = new Map();
     this.size = 0;
     this.bytes = 0;
     this.generation++;

@@ -113,6 +113,7 @@ export class Computing implements Waits<ComputeState> {
 
   advance(batch: Batch, upTo: number, dictionary: Dictionary): Batch {
     if (upTo <= this.upTo) throw new RangeError(`windows are closed up to ${this.upTo} already, not only to ${upTo}`);
+    this.increases.seedAbsent(batch);
     const rows = rowsBySeries(batch, () => {
       this.unfit++;
     });

@@ -71,7 +71,7 @@ export function rowsBySeries(batch: Batch, refused: () => void): Map<KnownSeries
   const rows = new Map<KnownSeries, Row[]>();
   for (const { set } of sets) {
     for (let row = 0; row < set.count; row++) {
-      if (set.flags[row] & FLAG.noRecordedValue) continue;
+      if (set.flags[row] & (FLAG.noRecordedValue | FLAG.absent)) continue;
       const found = rowOf(set, row);
       if (!found) {
         refused();
@@ -118,6 +118,16 @@ export class Increases {
   /** Tells what a series added up to before, as it was told elsewhere. */
   seed(text: string, base: Base): void {
     if (!this.bases.has(text) && this.bases.size < MAX_REMEMBERED) this.bases.set(text, base);
+  }
+
+  /** Takes in which series of a batch stood at nothing, as a base where nothing is known of them. */
+  seedAbsent(batch: Batch): void {
+    const { all, sets } = batch.inColumns();
+    for (const { set } of sets)
+      for (let row = 0; row < set.count; row++) {
+        const base = set.flags[row] & FLAG.absent ? rowOf(set, row) : null;
+        if (base) this.seed(seriesText(all[set.series[row]]), base);
+      }
   }
 
   /** Forgets what was last heard of before a moment. */

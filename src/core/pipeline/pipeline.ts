@@ -80,7 +80,8 @@ export class Pipeline {
   /** Puts what came out of the lane for metrics where it goes. */
   end(batch: Batch, aside: SideOutputs = noSideOutputs(this.version)): void {
     const { stored, queued } = this.ends.metrics;
-    const content = stored ? batch : batch.takeAll();
+    const all = stored ? batch : batch.takeAll();
+    const content = queued.length > 0 ? all.sent() : all;
     if (content.points > 0)
       for (const exporter of queued) aside.exports.push({ exporter, content: { signal: "metrics", batch: content } });
     if (aside.waiting.length > 0 || aside.undecided.length > 0 || aside.exports.length > 0) batch.sideOutputs = aside;

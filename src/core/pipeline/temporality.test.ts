@@ -1,9 +1,12 @@
 import fc from "fast-check";
 import { FLAG } from "../metric/model";
+import { Absences } from "../otlp/absences";
 import { Batch } from "../otlp/batch/batch";
-import { Dictionary } from "../otlp/dictionary";
+import { Dictionary, type KnownSeries } from "../otlp/dictionary";
 import { heldSeries, readHeld } from "../reading/offline";
+import { Increases, seriesText } from "./increases";
 import { TemporalityChange, type TemporalityState, type WantedTemporality } from "./temporality";
+import { WindowedAggregation } from "./windowed";
 
 const ORIGIN = 1_764_000_000_000;
 const RESOURCE = { "service.name": "loans" };
@@ -103,3 +106,58 @@ test("levels go through as they are", () => {
   const out = new TemporalityChange("delta", ORIGIN).change(batch, dictionary);
   expect([...out.series()]).toEqual([series]);
 });
+
+test.each(["a window that closes", "a change of temporality"])(
+  "%s counts the first of a series that its process did not report before, and takes nothing from one that is known",
+  (how) => {
+    const dictionary = new Dictionary();
+    const absences = new Absences(dictionary);
+    const metric = dictionary.metric(
+      { name: "loan.refused", kind: "sum", unit: "{loan}", temporality: "cumulative", monotonic: true },
+      "",
+    );
+    const seriesAt = (depot: string) =>
+      dictionary.series(metric, { resource: RESOURCE, scope: { name: "", version: "" }, attributes: { depot } });
+    const reports = [
+      { Brindle: 10 },
+      { Brindle: 11 },
+      { Brindle: 12, "Marrow Quay": 3 },
+      { Brindle: 14, "Marrow Quay": 5 },
+    ];
+    const settings = { every: 15_000, within: "last", across: "sum", target: (one: KnownSeries) => one } as const;
+    const window = new WindowedAggregation(settings, ORIGIN);
+    const change = new TemporalityChange("delta", ORIGIN);
+    const told: Batch[] = [];
+    const out = reports.map((report, i) => {
+      const time = ORIGIN + (i + 1) * 15_000;
+      const batch = new Batch();
+      for (const [depot, value] of Object.entries(report))
+        batch.number(
+          seriesAt(depot),
+          { timeMs: time, timeNs: 0, startMs: ORIGIN - 86_400_000, startNs: 0, flags: FLAG.integer },
+          value,
+        );
+      absences.fill(batch)();
+      told.push(batch);
+      const copy = new Batch();
+      copy.append(batch);
+      return how === "a window that closes" ? window.advance(copy, time, dictionary) : change.change(copy, dictionary);
+    });
+    const countOf = (depot: string) =>
+      readHeld(
+        `count of loan.refused where depot is "${depot}"`,
+        heldSeries(out),
+        { from: ORIGIN, to: ORIGIN + 60_000, every: null, zone: "UTC", picks: {} },
+        ORIGIN,
+      ).series[0]?.total;
+    expect([countOf("Brindle"), countOf("Marrow Quay")]).toEqual([4, 5]);
+    // Where a base is known already, what was not sent changes nothing.
+    const known = new Increases(ORIGIN);
+    const key = seriesText(seriesAt("Marrow Quay"));
+    const amount = (value: number) => ({ kind: "number", value, integer: true }) as const;
+    known.seed(key, { start: ORIGIN - 86_400_000, time: ORIGIN, amount: amount(2) });
+    known.seedAbsent(told[2]);
+    const row = { start: ORIGIN - 86_400_000, time: ORIGIN + 45_000, amount: amount(3) };
+    expect(known.of(key, metric.identity, row)?.added).toEqual(amount(1));
+  },
+);

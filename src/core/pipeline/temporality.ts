@@ -52,6 +52,7 @@ export class TemporalityChange {
     const rest = new Batch();
     batch.reroute((series) => [{ batch: this.changes(series) ? rest : out, series }]);
     let latest = 0;
+    this.increases.seedAbsent(rest);
     for (const [series, rows] of rowsBySeries(rest, () => {})) {
       const target = this.targetOf(series, dictionary);
       const key = seriesText(series);

@@ -143,6 +143,7 @@ export class WindowedAggregation implements Waits<WindowedState> {
   advance(batch: Batch, upTo: number, dictionary: Dictionary): Batch {
     if (upTo <= this.upTo) throw new RangeError(`windows are closed up to ${this.upTo} already, not only to ${upTo}`);
     const cells: Cells = new Map();
+    this.increases.seedAbsent(batch);
     const sources = rowsBySeries(batch, () => {
       this.unfit++;
     });

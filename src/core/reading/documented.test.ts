@@ -7,6 +7,7 @@ import { chartOf } from "@/ui/chart/chartOf";
 import { rowsOf } from "@/ui/chart/drawn";
 import { duration } from "../api/duration";
 import { emptyPointSet, FLAG, type Kind, type Layout, type MetricIdentity, type PointSet } from "../metric/model";
+import { Absences } from "../otlp/absences";
 import { Dictionary } from "../otlp/dictionary";
 import { decodeMetricsJson } from "../otlp/json";
 import { LIMITS } from "../otlp/limits";
@@ -24,7 +25,7 @@ import { ladderOf } from "./ladder";
 import { type Picks, predicate } from "./language/conditions";
 import { parseReading } from "./language/parse";
 import { type MeasureNode, measuresOf } from "./language/tree";
-import { heldSeries } from "./offline";
+import { heldSeries, readHeld } from "./offline";
 import type { ReadingSeries } from "./result";
 import { settledSteps } from "./result";
 import { MAX_REPORTS, releaseKey, settledTo, usualInterval } from "./settled";
@@ -294,6 +295,46 @@ describe("Increases", () => {
           ]),
         ),
       ).toBe(4);
+    },
+  );
+  /** What a process that began a day ago told in reports every 15 s, as [ok, failed]: what is counted after the second. */
+  const reported = (...reports: (readonly [number, number?])[]): (number | null)[] => {
+    const dictionary = new Dictionary();
+    const absences = new Absences(dictionary);
+    const point = (name: string, seconds: number, value: number) => ({
+      attributes: [{ key: "of", value: { stringValue: name } }],
+      startTimeUnixNano: `${at(-86_400)}000000`,
+      timeUnixNano: `${at(seconds)}000000`,
+      asInt: String(value),
+    });
+    const batches = reports.map(([ok, failed], i) => {
+      const seconds = 15 * i;
+      const dataPoints = [
+        point("ok", seconds, ok),
+        ...(failed === undefined ? [] : [point("failed", seconds, failed)]),
+      ];
+      const sum = { aggregationTemporality: 2, isMonotonic: true, dataPoints };
+      const body = { resourceMetrics: [{ scopeMetrics: [{ metrics: [{ name: "m", sum }] }] }] };
+      const batch = decodeMetricsJson(JSON.stringify(body), dictionary);
+      absences.fill(batch)();
+      return batch;
+    });
+    const asked = { from: at(15), to: at(15 * (reports.length - 1)), every: 15_000, zone: "UTC", picks: {} };
+    const { series } = readHeld('count of m where of is "failed"', heldSeries(batches), asked, at(0));
+    return series.flatMap(({ values }) => [...values]);
+  };
+  says(
+    "A series that comes later than others of its metric, of the same process and start, which was heard twice without it, stood at nothing when that was last: a point that says so is stored with its first, once in its life.",
+    () => {
+      expect(reported([10], [11], [12], [13, 4], [14, 6])).toEqual([null, 4, 2]);
+      expect(reported([10], [11], [12, 4], [13, 6])).toEqual([4, 2]);
+      expect(reported([10], [11, 4], [12, 6], [13, 7])).toEqual([2, 1]);
+    },
+  );
+  says(
+    "It is not where the series tells far more than the others count in that time: something on the way kept it back.",
+    () => {
+      expect(reported([10], [11], [12, 100_000], [13, 100_004])).toEqual([null, 4]);
     },
   );
   says(

@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
 import type { LogRecord } from "@/core/log/model";
 import { readLogs } from "@/core/log/read";
+import type { Absences } from "@/core/otlp/absences";
 import type { RecordAdmission } from "@/core/otlp/admit";
 import type { Admission } from "@/core/otlp/batch/admission";
 import type { Batch } from "@/core/otlp/batch/batch";
@@ -31,6 +32,7 @@ export interface Lanes {
 /** What a receiver needs of its surroundings. */
 export interface ReceiverParts {
   dictionary: Dictionary;
+  absences: Absences;
   queue: CommitQueue;
   lane: Lanes;
   /** Bytes of requests that are in work. */
@@ -77,7 +79,7 @@ export async function receive(
 }
 
 async function receiveMetrics(
-  { dictionary, queue, lane, admission, answered }: ReceiverParts,
+  { dictionary, absences, queue, lane, admission, answered }: ReceiverParts,
   body: Buffer,
   encoding: Encoding,
   environment: string | null,
@@ -89,8 +91,10 @@ async function receiveMetrics(
       ? decodeMetrics(body, dictionary, admitted)
       : decodeMetricsJson(body.toString("utf8"), dictionary, admitted);
   const { points } = batch;
+  const durable = absences.fill(batch);
   lane.admit(batch);
   await queue.submit(batch);
+  durable();
   answered?.("metrics", 200, points, batch.rejected);
   return { rejected: batch.rejected, message: batch.message() };
 }

@@ -1,6 +1,7 @@
 import { parentPort } from "node:worker_threads";
 import pino from "pino";
 import type { TrialAnswer } from "@/core/api/targets";
+import { Absences } from "@/core/otlp/absences";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { Overflow } from "@/core/otlp/overflow";
 import { setting } from "@/core/settings/environment";
@@ -31,6 +32,7 @@ const log = pino({ name: "scraping", level: setting("LOG_LEVEL") });
 const seriesLimit = setting("TIN_SERIES_LIMIT");
 const pool = connect({ max: 6 });
 const dictionary = new Dictionary();
+const absences = new Absences(dictionary);
 const overflow = new Overflow(dictionary, Date.now(), `scraping ${HOLDER}`);
 const committer = new Committer(pool, { series: seriesLimit, overflow });
 const queue = new CommitQueue(
@@ -59,7 +61,7 @@ async function apply(): Promise<void> {
   for (const [id, one] of wanted) {
     if (running.has(id)) continue;
     const scraper = new Scraper(
-      { pool, dictionary, queue, lane, allowed, instance: `scraping ${HOLDER}`, report },
+      { pool, dictionary, absences, queue, lane, allowed, instance: `scraping ${HOLDER}`, report },
       one.entry,
       one.secret,
       one.secretProblem,

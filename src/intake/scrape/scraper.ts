@@ -4,6 +4,7 @@ import type { FailureCode, TargetEntry } from "@/core/api/targets";
 import type { Attributes } from "@/core/metric/model";
 import { collects } from "@/core/openmetrics/choice";
 import { Converter, noteGone, targetInfo } from "@/core/openmetrics/convert";
+import type { Absences } from "@/core/otlp/absences";
 import { Batch } from "@/core/otlp/batch/batch";
 import type { Dictionary, KnownSeries } from "@/core/otlp/dictionary";
 import { ScrapeError } from "@/core/scrape/failure";
@@ -17,6 +18,7 @@ import { fetchExposition } from "./fetch";
 export interface ScraperParts {
   pool: pg.Pool;
   dictionary: Dictionary;
+  absences: Absences;
   queue: CommitQueue;
   lane: { receives: (receiver: "scrape", signal: "metrics") => boolean; admit: (batch: Batch) => void };
   allowed: BlockList;
@@ -84,6 +86,7 @@ export class Scraper {
     }
     note.took = Math.round(performance.now() - began);
     note.points = batch.points;
+    const durable = this.parts.absences.fill(batch);
     if (note.failure) this.failures.set(note.failure, (this.failures.get(note.failure) ?? 0) + 1);
     this.parts.lane.admit(batch);
     // What is told of the scrape itself goes past the pipeline.
@@ -91,6 +94,7 @@ export class Scraper {
     if (this.stopped) return;
     try {
       await queue.submit(batch);
+      durable();
       note.detail ??= batch.message() || null;
     } catch (error) {
       this.parts.report(error);

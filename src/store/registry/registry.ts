@@ -129,12 +129,16 @@ async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit:
 
 /** Gives the series of the list that the store knows their ids. */
 async function lookUp(pool: pg.Pool, wanted: readonly KnownSeries[]): Promise<void> {
-  const { rows } = await pool.query<{ id: string; place: string }>(
-    `SELECT s.id, w.place FROM unnest($1::int[], $2::text[]) WITH ORDINALITY AS w(metric_id, h, place)
+  const { rows } = await pool.query<{ id: string; first_at: string; place: string }>(
+    `SELECT s.id, s.first_at, w.place FROM unnest($1::int[], $2::text[]) WITH ORDINALITY AS w(metric_id, h, place)
      JOIN series s ON s.metric_id = w.metric_id AND s.hash = decode(w.h, 'hex')`,
     [wanted.map(({ metric }) => metric.id), wanted.map(({ key }) => hash(key).toString("hex"))],
   );
-  for (const { id, place } of rows) wanted[Number(place) - 1].id = Number(id);
+  for (const { id, first_at, place } of rows) {
+    const series = wanted[Number(place) - 1];
+    series.id = Number(id);
+    series.firstAt = Number(first_at);
+  }
 }
 
 /** SQLSTATE of a reference to a row that is not there: a resource was taken away in between. */

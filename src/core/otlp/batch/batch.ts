@@ -65,6 +65,14 @@ function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to
   return { from, to };
 }
 
+/** Whether points of a metric tell what was counted since a start. */
+function isTotal({ identity }: KnownMetric): boolean {
+  if (identity.temporality !== "cumulative") return false;
+  return identity.kind === "sum"
+    ? identity.monotonic
+    : identity.kind === "histogram" || identity.kind === "exponential";
+}
+
 /** The points of one or more requests on their way to the store, with what was refused and why. */
 export class Batch {
   /** By layout. */
@@ -103,10 +111,16 @@ export class Batch {
     return this.refusals.message();
   }
 
-  private headIsFine({ metric }: KnownSeries, head: PointHead): boolean {
-    const problem = refusedHead(this.allowed, metric, head);
-    if (problem !== null) this.reject(metric.identity.name, problem);
+  private headIsFine(series: KnownSeries, head: PointHead): boolean {
+    const problem = refusedHead(this.allowed, series.metric, head);
+    if (problem !== null) this.refuse(series, problem);
     return problem === null;
+  }
+
+  /** Refuses a point of a series. */
+  private refuse(series: KnownSeries, reason: string): void {
+    series.reported = true;
+    this.reject(series.metric.identity.name, reason);
   }
 
   private allGroups(): Group[] {
@@ -150,7 +164,7 @@ export class Batch {
   explicit(series: KnownSeries, head: PointHead, point: IncomingHistogram, bounds: Numbers, counts: Numbers): void {
     if (!this.headIsFine(series, head)) return;
     const problem = countProblem(point.count) ?? explicitProblem(point, bounds, counts);
-    if (problem) return this.reject(series.metric.identity.name, problem);
+    if (problem) return this.refuse(series, problem);
     const last = this.lastExplicit.get(series.metric);
     const same = last?.layout.kind === "explicit" && bounds.equals(last.layout.bounds);
     const group = same ? last : this.groupFor(series.metric, { kind: "explicit", bounds: bounds.toArray() });
@@ -178,7 +192,7 @@ export class Batch {
   ): void {
     if (!this.headIsFine(series, head)) return;
     const problem = countProblem(point.count) ?? exponentialProblem(point, positive, negative);
-    if (problem) return this.reject(series.metric.identity.name, problem);
+    if (problem) return this.refuse(series, problem);
     const { scale, zeroThreshold } = point;
     const p = filled(positive);
     const n = filled(negative);
@@ -202,7 +216,7 @@ export class Batch {
   summary(series: KnownSeries, head: PointHead, count: number, sum: number, quantiles: Numbers, values: Numbers): void {
     if (!this.headIsFine(series, head)) return;
     const problem = countProblem(count);
-    if (problem) return this.reject(series.metric.identity.name, problem);
+    if (problem) return this.refuse(series, problem);
     const group = this.groupFor(series.metric, { kind: "summary", quantiles: quantiles.toArray() });
     if (!group) return;
     group.head(series, head);
@@ -377,11 +391,41 @@ export class Batch {
     }
   }
 
-  /** The point sets per metric, without the points of series past the limit; all others need their ids by now. */
-  pointSets(): { metric: KnownMetric; sets: PointSet[] }[] {
+  /** The points of running totals, by metric and layout. */
+  *totals(): Iterable<{ metric: KnownMetric; groups: Iterable<Group> }> {
+    for (const [metric, groups] of this.groups) if (isTotal(metric)) yield { metric, groups: groups.values() };
+  }
+
+  /** Adds that the series of a row of a group stood at nothing at an earlier moment, which nobody sent. */
+  addAbsence(group: Group, row: number, timeMs: number, timeNs: number): void {
+    group.absent(row, timeMs, timeNs);
+    this.points++;
+  }
+
+  /** What was sent of it: without what {@link addAbsence} added. Itself where that is all. */
+  sent(): Batch {
+    if (!this.allGroups().some((group) => group.hasAbsent())) return this;
+    const sent = new Batch();
+    sent.silent = this.silent;
+    for (const group of this.allGroups())
+      for (let row = 0; row < group.series.length; row++) {
+        if (group.isAbsent(row)) continue;
+        sent.groupOf(group.metric, group.layout).copy(group, row, group.series[row]);
+        sent.points++;
+      }
+    for (const exemplar of this.exemplars) sent.exemplars.push(exemplar);
+    return sent;
+  }
+
+  /**
+   * The point sets per metric, without the points of series past the limit; all others need their ids by now.
+   *
+   * @param isNew whether a series had no point before: only of those it counts that they stood at nothing
+   */
+  pointSets(isNew: (series: KnownSeries) => boolean = () => true): { metric: KnownMetric; sets: PointSet[] }[] {
     return [...this.groups].map(([metric, groups]) => ({
       metric,
-      sets: [...groups.values()].map((group) => group.pointSet()).filter(({ count }) => count > 0),
+      sets: [...groups.values()].map((group) => group.pointSet(isNew)).filter(({ count }) => count > 0),
     }));
   }
 

@@ -1,4 +1,4 @@
-import { columnCount, emptyPointSet, type Layout, type PointSet } from "../../metric/model";
+import { columnCount, emptyPointSet, FLAG, type Layout, type PointSet } from "../../metric/model";
 import { takeRows } from "../../strip/strip";
 import type { KnownMetric, KnownSeries } from "../dictionary";
 import { Numbers } from "../numbers";
@@ -11,6 +11,15 @@ export interface PointHead {
   startNs: number;
   flags: number;
 }
+
+/** What is not known of nothing: its least and greatest observation. */
+const MEASURED = {
+  number: 0,
+  explicit: FLAG.noMin | FLAG.noMax,
+  exponential: FLAG.noMin | FLAG.noMax,
+  summary: 0,
+  levels: 0,
+} as const;
 
 /** Points of one metric and one layout in the making: heads by column, values row by row. */
 export class Group {
@@ -38,11 +47,38 @@ export class Group {
     heads.size = size + 5;
   }
 
-  /** Columns with the series' ids of now, without the points of series past the limit. */
-  pointSet(): PointSet {
+  /** Notes that the series of a row stood at nothing at an earlier moment. */
+  absent(row: number, timeMs: number, timeNs: number): void {
+    const at = row * 5;
+    const { data } = this.heads;
+    const flags = FLAG.absent | (data[at + 4] & FLAG.integer) | MEASURED[this.layout.kind];
+    this.head(this.series[row], { timeMs, timeNs, startMs: data[at + 2], startNs: data[at + 3], flags });
+    for (let left = columnCount(this.layout); left > 0; left--) this.values.push(0);
+  }
+
+  isAbsent(row: number): boolean {
+    return (this.heads.data[row * 5 + 4] & FLAG.absent) !== 0;
+  }
+
+  /** Whether any of its points was not sent. */
+  hasAbsent(): boolean {
+    for (let row = 0; row < this.series.length; row++) if (this.isAbsent(row)) return true;
+    return false;
+  }
+
+  /**
+   * Columns with the series' ids of now, without the points of series past the limit.
+   *
+   * @param isNew whether a series had no point before: only of those it counts that they stood at nothing
+   */
+  pointSet(isNew: (series: KnownSeries) => boolean): PointSet {
     const all = this.columns(({ id }) => id);
-    if (!this.series.some(({ overflowed }) => overflowed)) return all;
-    const stays = this.series.map((_, i) => i).filter((i) => !this.series[i].overflowed);
+    const absent = this.hasAbsent();
+    if (!absent && !this.series.some(({ overflowed }) => overflowed)) return all;
+    const stays = this.series
+      .map((_, i) => i)
+      .filter((i) => !this.series[i].overflowed && (!this.isAbsent(i) || isNew(this.series[i])));
+    if (absent) for (let i = 0; i < all.count; i++) all.flags[i] &= ~FLAG.absent;
     return takeRows(all, Int32Array.from(stays));
   }
 
@@ -102,7 +138,7 @@ export class Group {
     if (!this.series.some(({ overflowed }) => overflowed)) return;
     const set = this.columns(({ id }) => id);
     for (let row = 0; row < set.count; row++) {
-      if (this.series[row].overflowed) yield { series: this.series[row], set, row };
+      if (this.series[row].overflowed && !this.isAbsent(row)) yield { series: this.series[row], set, row };
     }
   }
 }

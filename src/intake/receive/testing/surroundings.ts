@@ -1,3 +1,4 @@
+import { Absences } from "@/core/otlp/absences";
 import { ADMIT_ALL_RECORDS } from "@/core/otlp/admit";
 import { ADMIT_ALL } from "@/core/otlp/batch/admission";
 import type { Batch } from "@/core/otlp/batch/batch";
@@ -23,11 +24,13 @@ export class ReceiverSurroundings {
   committed: Batch[][] = [];
   rejected: Rejected[] = [];
   databaseAway = false;
+  private readonly dictionary = new Dictionary();
   private readonly pipeline = new Pipeline(0, EMPTY_PIPELINE, new Dictionary(), 0);
 
   /** No token is needed; one that is sent names its environment, but for "wrong". The pipeline takes no logs. */
   readonly parts: ReceiverParts = {
-    dictionary: new Dictionary(),
+    dictionary: this.dictionary,
+    absences: new Absences(this.dictionary),
     queue: new CommitQueue(
       async (batches) => {
         if (this.databaseAway) throw new Error("the database is away");
