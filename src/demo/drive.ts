@@ -205,6 +205,16 @@ async function announce(): Promise<void> {
   if (changedAt === null) await save("/api/ladder/setting", ESTIMATOR_SETTING, "PUT");
 }
 
+/** A longer pause in what a service reports was one, ms; in a shorter one its programs only began anew. */
+const MAX_PAUSE = 2 * 60_000;
+
+/** How long it is ago that each service was last heard, ms: its members wait since. */
+async function pauses(): Promise<Map<string, number>> {
+  const { services } = await kept<{ services: { service: string; lastAt: number }[] }>("/api/overview");
+  const ago = services.map(({ service, lastAt }) => [service, Date.now() - lastAt] as const);
+  return new Map(ago.filter(([, pause]) => pause <= MAX_PAUSE));
+}
+
 process.setMaxListeners(50);
 await signIn();
 startChild("backend", [String(BACKEND_PORT), path.join(import.meta.dirname, "..", ".data", "backend.jsonl")]);
@@ -214,11 +224,15 @@ await announce();
 await pipe();
 await Promise.all(GATEWAYS.map(startGateway));
 const running = await Promise.all(PLANS.filter(({ ended }) => ended === null).map(start));
+const waited = await pauses();
+const began = Date.now();
 let owed = running.map(() => 0);
 setInterval(() => {
   const now = Date.now();
   owed = running.map((one, i) => {
-    const due = owed[i] + (callsPerSecond(one.plan.service, now) * one.plan.share(0) * TICK) / 1000;
+    const { service } = one.plan;
+    const twice = now - began < (waited.get(service) ?? 0);
+    const due = owed[i] + (callsPerSecond(service, now) * one.plan.share(0) * (twice ? 2 : 1) * TICK) / 1000;
     for (let left = Math.floor(due); left > 0; left--) call(one);
     return due - Math.floor(due);
   });

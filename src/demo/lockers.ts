@@ -13,7 +13,6 @@ const BOUNDS = [0.25, 0.5, 0.75, 1, 1.5, 2, 3, 5, 8];
 /** Lockers of a depot, all together 4,800. */
 const LOCKERS = 800;
 const OPENINGS_PER_SECOND = 6;
-const STARTED = Date.now() / 1000;
 
 interface Series {
   labels: string;
@@ -21,6 +20,8 @@ interface Series {
   sum: number;
   count: number;
   last: string;
+  /** When it was first counted, Unix seconds. */
+  created: number;
 }
 
 const series = new Map<string, Series>();
@@ -34,7 +35,7 @@ function open(depot: string, kind: string, locker: number): void {
   ].join();
   let one = series.get(labels);
   if (!one) {
-    one = { labels, buckets: BOUNDS.map(() => 0), sum: 0, count: 0, last: "" };
+    one = { labels, buckets: BOUNDS.map(() => 0), sum: 0, count: 0, last: "", created: Date.now() / 1000 };
     series.set(labels, one);
   }
   BOUNDS.forEach((bound, i) => {
@@ -54,7 +55,7 @@ function exposition(): string {
     "# UNIT locker_open_duration_seconds seconds",
     "# HELP locker_open_duration_seconds From the request until the door is open",
   ];
-  for (const { labels, buckets, sum, count, last } of series.values()) {
+  for (const { labels, buckets, sum, count, last, created } of series.values()) {
     const name = "locker_open_duration_seconds";
     BOUNDS.forEach((bound, i) => {
       lines.push(`${name}_bucket{${labels},le="${bound}"} ${buckets[i]}`);
@@ -63,7 +64,7 @@ function exposition(): string {
       `${name}_bucket{${labels},le="+Inf"} ${count}${firmware === "3.2" ? "" : last}`,
       `${name}_count{${labels}} ${count}`,
       `${name}_sum{${labels}} ${sum}`,
-      `${name}_created{${labels}} ${STARTED}`,
+      `${name}_created{${labels}} ${created}`,
     );
   }
   lines.push("# TYPE locker_doors_open gauge", "# HELP locker_doors_open Doors that stand open");
