@@ -3,8 +3,8 @@ import { chromium } from "./packages.mjs";
 
 /** How long pages take in Chromium until something of them is there to read, and until all of it is. */
 
-/** A chart that is drawn. Before it said so, it was drawn by its library at once. */
-const CHART = "main [data-drawn='true'], main .recharts-surface";
+/** A chart that is drawn, by the server or the browser. Before it said so, it was drawn by its library at once. */
+const CHART = "main [data-standing], main [data-drawn='true'], main .recharts-surface";
 
 /** A page of the application: where it is, and what of it is the first chart or row. */
 export const PAGES = [

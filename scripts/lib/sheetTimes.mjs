@@ -62,7 +62,7 @@ async function timeSheet(context, base, id) {
     window.sheetTimes = times;
     new MutationObserver(() => {
       const drawn = document.querySelectorAll(
-        "main [data-plate]:has([data-drawn='true'], .recharts-surface, table)",
+        "main [data-plate]:has([data-standing], [data-drawn='true'], .recharts-surface, table)",
       ).length;
       if (drawn > 0) times.first ??= performance.now();
       if (drawn >= 24) times.all ??= performance.now();

@@ -455,6 +455,10 @@ test("pages stand in their document, by the clock that the viewer's browser told
     "/store": "main tbody tr",
     "/instruments": "main a[href*='metric=']",
     "/": "main a[href*='service=forge']",
+    "/services/one?service=forge&last=15m": "main [role='img'] path[data-of]",
+    "/releases?service=forge&last=15m": "main [role='img'] path[data-of]",
+    [`/scratch?last=15m&reading=${encodeURIComponent('rate of http.server.request.duration where service is "forge"')}`]:
+      "main [role='img'] path[data-of]",
   };
   const drawn = async (path: string) => {
     await page.goto(path);

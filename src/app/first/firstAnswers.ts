@@ -57,6 +57,8 @@ export async function firstAnswers(
     const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));
     const [from, to] = [numberIn(parameters, "from"), numberIn(parameters, "to")];
     const span = spanOfChoice(choiceOf({ last: parameters.get("last"), from, to }), now);
+    // What is drawn is drawn by the age of releases.
+    if (place) void take(releasesQuestion(place));
     const first = FIRST[pathname as PagePath]?.(take, {
       parameters,
       place,
@@ -65,10 +67,7 @@ export async function firstAnswers(
       services: overview.services,
       me,
     });
-    if (place) {
-      void take(railQuestion(place, railAround(span, now)));
-      void take(releasesQuestion(place));
-    }
+    if (place) void take(railQuestion(place, railAround(span, now)));
     await first;
   }
   await me;

@@ -107,13 +107,14 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   "/releases": async (take, { place, span, zone, parameters }) => {
     if (!place || zone === null) return;
     const chosen = parameters.get("metric");
-    const ladder = soon(take(ladderQuestion(place, chosen, span, zone)));
+    const asked: Promise<unknown>[] = [take(ladderQuestion(place, chosen, span, zone))];
     const known = await take(serviceMetricsQuestion(place));
     const histograms = bestForLadder((known?.metrics ?? []).filter(({ kind }) => HISTOGRAMS.includes(kind)));
     const metric = histograms.find(({ name }) => name === chosen) ?? histograms.at(0);
-    if (!metric) return;
-    for (const { reading } of ladderPlates(metric.name, place)) void take(readingQuestion(reading, span, zone));
-    await ladder;
+    if (metric)
+      for (const { reading } of ladderPlates(metric.name, place))
+        asked.push(take(readingQuestion(reading, span, zone)));
+    await soon(...asked);
   },
   "/releases/two": (take, { place, span, zone, parameters }) => {
     const kept = parameters.get("kept");
@@ -135,13 +136,13 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
     void take(slowQuestion());
     const found = await take(serviceSectionsQuestion(place));
     if (!found || zone === null) return;
-    for (const { reading } of found.sections.flatMap(({ plates }) => plates).slice(0, PLATES_AT_FIRST))
-      void take(readingQuestion(reading, span, zone));
+    const shown = found.sections.flatMap(({ plates }) => plates).slice(0, PLATES_AT_FIRST);
+    await soon(...shown.map(({ reading }) => take(readingQuestion(reading, span, zone))));
   },
   "/scratch": (take, { parameters, span, zone }) => {
     const text = parameters.get("reading")?.trim() ?? "";
-    if (text !== "" && zone !== null) void take(readingQuestion(text, span, zone));
-    else void take(metricsQuestion());
+    if (text !== "" && zone !== null) return soon(take(readingQuestion(text, span, zone)));
+    void take(metricsQuestion());
   },
   "/instruments": (take) => {
     return soon(take(instrumentsQuestion()), take(findingsQuestion()));
@@ -160,7 +161,8 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
     const saved = await take(sheetQuestion(id));
     // What a sheet is held to needs the attributes of its metrics: the browser asks then.
     if (!saved || zone === null || holdsIn(parameters).length > 0) return;
-    for (const reading of await firstOfSheet(take, saved.sheet, parameters)) void take(reading(span, zone));
+    const shown = await firstOfSheet(take, saved.sheet, parameters);
+    await soon(...shown.map((reading) => take(reading(span, zone))));
   },
   "/sheets/ready": async (take, { place }) => {
     if (place) await Promise.all([take(serviceMetricsQuestion(place)), take(slowQuestion())]);

@@ -1,26 +1,8 @@
-import { digits } from "@/core/unit/format";
 import type { Span } from "@/core/window/window";
 import { useTimes } from "../query/times";
+import { BESIDE, tickText } from "./axisText";
 import type { Axis } from "./drawn";
 import { acrossOf, downOf, type Plot } from "./scales";
-
-/** Room for the values at a side: no less than this, and so much for each figure. */
-const LEAST_AXIS = 62;
-const FIGURE = 6.7;
-/** Between the plot and what is written beside it, px. */
-const BESIDE = 8;
-/** Room for the times below the plot, px. */
-export const TIMES_HEIGHT = 30;
-
-/** A value beside an axis; the topmost says its unit. */
-function tickText({ ticks, writer }: Axis, value: number): string {
-  return value === ticks[ticks.length - 1] ? `${digits(value)} ${writer.suffix}`.trim() : digits(value);
-}
-
-/** The room that an axis takes, px. */
-export function axisWidth(axis: Axis): number {
-  return Math.max(LEAST_AXIS, 14 + FIGURE * Math.max(...axis.ticks.map((value) => tickText(axis, value).length)));
-}
 
 /** Values at the sides with their lines across, times below. No text is measured: what is written was chosen to fit. */
 export function Axes({

@@ -5,24 +5,20 @@ import { fixed, type Span } from "@/core/window/window";
 import { useWidth } from "../frame/width";
 import { usePlace } from "../query/place";
 import { useTimes } from "../query/times";
-import { Axes, axisWidth, TIMES_HEIGHT } from "./axes";
+import { Axes } from "./axes";
 import type { ChartProps } from "./chartProps";
 import { type Drawn, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
-import { MAX_LABEL } from "./labels";
 import { isDimmed, isInHand, type Labels, useHover } from "./pointing/hover";
 import { Crosshair, momentInWords } from "./pointing/readout";
 import { walk } from "./pointing/walk";
-import type { Plot } from "./scales";
+import { plotIn, sidesOf } from "./room";
 import { SeriesLayer } from "./seriesLayer";
 import { useFrame } from "./useFrame";
 
 /** Times along the bottom, and the room that each needs. */
 const MAX_TIMES = 7;
 const TIME_ROOM = 58;
-
-/** Room above the plot, where names of releases stand, px. */
-const ABOVE = 14;
 
 const NO_MARKS: NonNullable<ChartProps["marks"]> = [];
 
@@ -100,18 +96,9 @@ export const LineChart = memo(function LineChart({
     tell();
     return hover.moment.subscribe(tell);
   }, [hover.moment, chart, span, clocks]);
-  const longest = Math.max(
-    chart.more > 0 ? 11 : 4,
-    ...drawn.map(({ name, earlier }) => (earlier ? 0 : Math.min(MAX_LABEL, name.length))),
-  );
-  const labelWidth = 14 + longest * 6.8;
-  const leftWidth = axisWidth(left);
-  const rightWidth = right ? axisWidth(right) : 0;
-  const room = width - labelWidth - leftWidth - rightWidth;
-  const plot = useMemo<Plot>(
-    () => ({ x: leftWidth, y: ABOVE, width: Math.max(1, room), height: height - ABOVE - TIMES_HEIGHT }),
-    [leftWidth, room, height],
-  );
+  const sides = useMemo(() => sidesOf(chart), [chart]);
+  const room = width - sides.names - sides.left - sides.right;
+  const plot = useMemo(() => plotIn(height, sides.left, room), [sides.left, room, height]);
   const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
   const Frame = useFrame(frame);
   const timeAt = (clientX: number, element: Element) => {
@@ -123,7 +110,7 @@ export const LineChart = memo(function LineChart({
   );
   const series = <SeriesLayer plot={plot} chart={chart} rows={rows} />;
   const names = (
-    <EndNames plot={plot} chart={chart} rows={rows} offset={rightWidth} point={hover.labels.set} onName={onName} />
+    <EndNames plot={plot} chart={chart} rows={rows} offset={sides.right} point={hover.labels.set} onName={onName} />
   );
 
   return (
@@ -194,7 +181,7 @@ export const LineChart = memo(function LineChart({
             {names}
           </svg>
         ))}
-      <Crosshair chart={chart} frame={frame} plot={plot} labelWidth={labelWidth + rightWidth} />
+      <Crosshair chart={chart} frame={frame} plot={plot} labelWidth={sides.names + sides.right} />
     </div>
   );
 });

@@ -1,0 +1,77 @@
+import fc from "fast-check";
+import type { ReadingResult } from "@/core/reading/result";
+import { timesIn } from "../frame/times";
+import { chartOf } from "./chartOf";
+import { plotIn } from "./room";
+import { downOf } from "./scales";
+import { standingChart } from "./standing";
+
+const FROM = 1_764_000_000_000;
+const STEP = 60_000;
+
+/** A chart of series by depot, their values step by step. */
+function chart(values: Record<string, (number | null)[]>, settledTo: number | null = null) {
+  const steps = Math.max(1, ...Object.values(values).map(({ length }) => length));
+  const times = Array.from({ length: steps }, (_, i) => FROM + (i + 1) * STEP);
+  const result: Omit<ReadingResult, "warnings" | "services" | "resolution" | "resolutions"> = {
+    reading: "rate of m by depot",
+    unit: "/s",
+    share: false,
+    from: FROM,
+    to: FROM + steps * STEP,
+    every: STEP,
+    times,
+    settledTo,
+    series: Object.entries(values).map(([depot, own]) => ({
+      labels: { depot },
+      values: own,
+      total: null,
+      ...(settledTo !== null && { settledTo }),
+    })),
+  };
+  return chartOf([{ text: result.reading, result: result as ReadingResult }], {});
+}
+
+const draw = (drawn: ReturnType<typeof chart>, height = 190) => standingChart(drawn, height, timesIn("Asia/Kathmandu"));
+const linesIn = (html: string) => [...html.matchAll(/<path d="([^"]*)"[^>]*data-of/g)].map(([, d]) => d);
+
+test("what the server draws lies at the heights of the chart that takes its place, over the whole width", () => {
+  const drawn = chart({ Brindle: [0, 50, 100], "Marrow Quay": [25, null, 75] });
+  const html = draw(drawn);
+  const plot = { ...plotIn(190, 0, 1000), y: 0 };
+  const down = downOf(drawn.left, plot);
+  const near = (value: number) => Math.round(value * 10) / 10;
+  // The first lies on top: it is drawn last.
+  expect(linesIn(html)).toEqual([
+    `M333.3,${near(down(25))}M1000,${near(down(75))}`,
+    `M333.3,${near(down(0))}L666.7,${near(down(50))}L1000,${near(down(100))}`,
+  ]);
+  expect(html).toContain(`viewBox="0 0 1000 ${plot.height}"`);
+  for (const text of ["100 /s", "Brindle", "Marrow Quay"]) expect(html).toContain(`>${text}<`);
+  // By the viewer's clock: 16:00 UTC is 21:45 there.
+  expect(html).toMatch(/>21:4\d:00</);
+});
+
+test("what may still change is dashed, apart from the line", () => {
+  const html = draw(chart({ Brindle: [10, 20, 30, 5] }, FROM + 3 * STEP));
+  expect(linesIn(html)).toHaveLength(1);
+  expect(linesIn(html)[0].split("L")).toHaveLength(3);
+  expect(html.match(/stroke-dasharray="3 3"/g)).toHaveLength(1);
+});
+
+test("names are text, whatever stands in them", () => {
+  fc.assert(
+    fc.property(
+      fc.string({ minLength: 1, maxLength: 17, unit: "binary-ascii" }),
+      fc.string({ maxLength: 6 }),
+      (name, other) => {
+        const html = draw(chart({ [`<${name}`]: [1, 2], [`"&'${other}`]: [2, 1] }));
+        // Nothing but what is ours opens, and what is opened is closed.
+        const tags = [...html.matchAll(/<(\/?)([a-z]+)/g)].map(([, end, tag]) => `${end}${tag}`);
+        expect([...new Set(tags)].sort()).toEqual(["/div", "/span", "/svg", "div", "path", "span", "svg"]);
+        expect(html.match(/</g)!.length).toBe(tags.length);
+        expect(html).toContain("&#60;");
+      },
+    ),
+  );
+});
