@@ -52,7 +52,16 @@ export interface SeriesIdentity {
  * Bits of a point's flags. The absent-bits are set only where a field was not sent, so that 0 is the common case.
  * `resumed`: what a running total added up to here was told by another series; it is only a base for what follows.
  */
-export const FLAG = { noRecordedValue: 1, integer: 2, noSum: 4, noMin: 8, noMax: 16, resumed: 32, absent: 64 } as const;
+export const FLAG = {
+  noRecordedValue: 1,
+  integer: 2,
+  noSum: 4,
+  noMin: 8,
+  noMax: 16,
+  resumed: 32,
+  absent: 64,
+  again: 128,
+} as const;
 
 /** Consecutive buckets of one sign of an exponential histogram: index `from` and `width` of them. */
 export interface BucketRange {

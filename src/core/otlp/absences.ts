@@ -1,7 +1,7 @@
 import { type Attributes, bucketColumns, columnCount } from "../metric/model";
 import type { Batch } from "./batch/batch";
 import type { Group } from "./batch/group";
-import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
+import type { Dictionary, KnownMetric } from "./dictionary";
 
 /**
  * What reports say by leaving a series out.
@@ -13,9 +13,10 @@ import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
  *
  * That a report was whole cannot be seen, and what is wrongly taken for new would count all its life in one moment. So
  * the process must have reported the metric twice without the series and report other series along with it, of the same start
- * (or, where it names none, by its own name); and the store has to be one that never heard of the series (see
- * {@link Batch.pointSets}). Still something on the way may have kept the series back until now: what tells far more than
- * the others of its metric count in that time has counted for longer.
+ * (or, where it names none, by its own name); and the store must never have heard of the series (see {@link Batch.pointSets}),
+ * or it was heard here of an earlier start: what a process that began anew has not told yet stands at nothing again. Still
+ * something on the way may have kept the series back until now: what tells far more than the others of its metric count in that
+ * time has counted for longer.
  */
 
 /** A new series may have counted so many times as much as all others did on the average, and so much more. */
@@ -96,10 +97,15 @@ export class Absences {
    */
   fill(batch: Batch): () => void {
     const found = [...batch.totals()].flatMap(({ metric, groups }) => reportedOf(metric, groups));
-    const fresh = found.flatMap((one) => one.fresh.map(({ group, row }) => group.series[row]));
+    const fresh = found.flatMap((one) =>
+      one.fresh.map(({ group, row }) => ({ series: group.series[row], start: momentAt(group, row, 2) })),
+    );
     for (const one of found) if (one.known && one.fresh.length > 0) this.add(batch, one);
     return () => {
-      for (const series of fresh) series.reported = true;
+      for (const { series, start } of fresh) {
+        series.lifeMs = start.ms;
+        series.lifeNs = start.ns;
+      }
       for (const one of found) this.note(one);
     };
   }
@@ -119,7 +125,7 @@ export class Absences {
       const named = start.ms !== 0 || start.ns !== 0;
       const same = isEqual(start, report.start) && (named || resource[BY_ITSELF] !== undefined);
       if (same && isAfter(last, start) && isAfter(momentAt(group, row, 0), last))
-        batch.addAbsence(group, row, last.ms, last.ns);
+        batch.addAbsence(group, row, last.ms, last.ns, group.series[row].lifeMs > 0);
     }
   }
 
@@ -137,12 +143,18 @@ export class Absences {
   }
 }
 
+/** Whether the series of a row was reported before, with the same start. */
+function isKnown({ series, heads: { data } }: Group, row: number): boolean {
+  const { lifeMs, lifeNs } = series[row];
+  return lifeMs === data[row * 5 + 2] && lifeNs === data[row * 5 + 3];
+}
+
 /** What the series that were reported before add up to. */
 function totalOfKnown({ resource, groups }: Reported): number {
   let total = 0;
   for (const group of groups)
-    group.series.forEach(({ identity, reported }, row) => {
-      if (reported && identity.resource === resource) total += totalAt({ group, row });
+    group.series.forEach(({ identity }, row) => {
+      if (identity.resource === resource && isKnown(group, row)) total += totalAt({ group, row });
     });
   return total;
 }
@@ -154,12 +166,12 @@ function reportedOf(metric: KnownMetric, groups: Iterable<Group>): Reported[] {
     const { series } = group;
     let own: Reported | undefined;
     for (let row = 0; row < series.length; row++) {
-      const { identity, reported } = series[row] as KnownSeries;
+      const { identity } = series[row];
       if (own?.resource !== identity.resource) {
         own = reportedBy(identity.resource, metric, group, row, all);
         own.groups.add(group);
       }
-      if (reported) own.known = true;
+      if (isKnown(group, row)) own.known = true;
       else own.fresh.push({ group, row });
       const at = row * 5;
       const { data } = group.heads;

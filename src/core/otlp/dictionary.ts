@@ -22,8 +22,9 @@ export interface KnownSeries {
   overflowed: boolean;
   /** When the registry first heard of it, by our clock, Unix ms; 0 where that is not known. */
   firstAt: number;
-  /** Whether a point of it came, were it one that was refused. */
-  reported: boolean;
+  /** The start of the last of its points that came, were it one that was refused; NaN where none did. */
+  lifeMs: number;
+  lifeNs: number;
 }
 
 /** One way in which a series' attributes were written on the wire. */
@@ -217,7 +218,8 @@ export class Dictionary {
     let series = metric.series.get(key);
     if (!series) {
       const own = { ...identity, resource: this.resource(identity.resource) };
-      series = { metric, identity: own, key, id: 0, epoch: 0, overflowed: false, firstAt: 0, reported: false };
+      const unheard = { id: 0, epoch: 0, overflowed: false, firstAt: 0, lifeMs: Number.NaN, lifeNs: Number.NaN };
+      series = { metric, identity: own, key, ...unheard };
       metric.series.set(key, series);
       this.size++;
       // The key, and about as much for what it was made of.

@@ -324,7 +324,7 @@ describe("Increases", () => {
     return series.flatMap(({ values }) => [...values]);
   };
   says(
-    "A series that comes later than others of its metric, of the same process and start, which was heard twice without it, stood at nothing when that was last: a point that says so is stored with its first, once in its life.",
+    "A series that comes later than others of its metric, of the same process and start, which was heard twice without it, stood at nothing when that was last: a point that says so is stored with its first of that start.",
     () => {
       expect(reported([10], [11], [12], [13, 4], [14, 6])).toEqual([null, 4, 2]);
       expect(reported([10], [11], [12, 4], [13, 6])).toEqual([4, 2]);

@@ -113,13 +113,14 @@ export class Batch {
 
   private headIsFine(series: KnownSeries, head: PointHead): boolean {
     const problem = refusedHead(this.allowed, series.metric, head);
-    if (problem !== null) this.refuse(series, problem);
+    if (problem !== null) this.refuse(series, head, problem);
     return problem === null;
   }
 
   /** Refuses a point of a series. */
-  private refuse(series: KnownSeries, reason: string): void {
-    series.reported = true;
+  private refuse(series: KnownSeries, { startMs, startNs }: PointHead, reason: string): void {
+    series.lifeMs = startMs;
+    series.lifeNs = startNs;
     this.reject(series.metric.identity.name, reason);
   }
 
@@ -164,7 +165,7 @@ export class Batch {
   explicit(series: KnownSeries, head: PointHead, point: IncomingHistogram, bounds: Numbers, counts: Numbers): void {
     if (!this.headIsFine(series, head)) return;
     const problem = countProblem(point.count) ?? explicitProblem(point, bounds, counts);
-    if (problem) return this.refuse(series, problem);
+    if (problem) return this.refuse(series, head, problem);
     const last = this.lastExplicit.get(series.metric);
     const same = last?.layout.kind === "explicit" && bounds.equals(last.layout.bounds);
     const group = same ? last : this.groupFor(series.metric, { kind: "explicit", bounds: bounds.toArray() });
@@ -192,7 +193,7 @@ export class Batch {
   ): void {
     if (!this.headIsFine(series, head)) return;
     const problem = countProblem(point.count) ?? exponentialProblem(point, positive, negative);
-    if (problem) return this.refuse(series, problem);
+    if (problem) return this.refuse(series, head, problem);
     const { scale, zeroThreshold } = point;
     const p = filled(positive);
     const n = filled(negative);
@@ -216,7 +217,7 @@ export class Batch {
   summary(series: KnownSeries, head: PointHead, count: number, sum: number, quantiles: Numbers, values: Numbers): void {
     if (!this.headIsFine(series, head)) return;
     const problem = countProblem(count);
-    if (problem) return this.refuse(series, problem);
+    if (problem) return this.refuse(series, head, problem);
     const group = this.groupFor(series.metric, { kind: "summary", quantiles: quantiles.toArray() });
     if (!group) return;
     group.head(series, head);
@@ -396,9 +397,9 @@ export class Batch {
     for (const [metric, groups] of this.groups) if (isTotal(metric)) yield { metric, groups: groups.values() };
   }
 
-  /** Adds that the series of a row of a group stood at nothing at an earlier moment, which nobody sent. */
-  addAbsence(group: Group, row: number, timeMs: number, timeNs: number): void {
-    group.absent(row, timeMs, timeNs);
+  /** Adds that the series of a row of a group stood at nothing at an earlier moment, which nobody sent: see {@link Group.absent}. */
+  addAbsence(group: Group, row: number, timeMs: number, timeNs: number, again: boolean): void {
+    group.absent(row, timeMs, timeNs, again);
     this.points++;
   }
 
@@ -420,7 +421,7 @@ export class Batch {
   /**
    * The point sets per metric, without the points of series past the limit; all others need their ids by now.
    *
-   * @param isNew whether a series had no point before: only of those it counts that they stood at nothing
+   * @param isNew whether a series had no point before, to the store's knowledge: see {@link Group.pointSet}
    */
   pointSets(isNew: (series: KnownSeries) => boolean = () => true): { metric: KnownMetric; sets: PointSet[] }[] {
     return [...this.groups].map(([metric, groups]) => ({

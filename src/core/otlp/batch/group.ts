@@ -47,17 +47,26 @@ export class Group {
     heads.size = size + 5;
   }
 
-  /** Notes that the series of a row stood at nothing at an earlier moment. */
-  absent(row: number, timeMs: number, timeNs: number): void {
+  /**
+   * Notes that the series of a row stood at nothing at an earlier moment.
+   *
+   * @param again whether it was heard before, of an earlier start
+   */
+  absent(row: number, timeMs: number, timeNs: number, again: boolean): void {
     const at = row * 5;
     const { data } = this.heads;
-    const flags = FLAG.absent | (data[at + 4] & FLAG.integer) | MEASURED[this.layout.kind];
+    const known = FLAG.absent | (again ? FLAG.again : 0) | MEASURED[this.layout.kind];
+    const flags = known | (data[at + 4] & FLAG.integer);
     this.head(this.series[row], { timeMs, timeNs, startMs: data[at + 2], startNs: data[at + 3], flags });
     for (let left = columnCount(this.layout); left > 0; left--) this.values.push(0);
   }
 
   isAbsent(row: number): boolean {
     return (this.heads.data[row * 5 + 4] & FLAG.absent) !== 0;
+  }
+
+  private isAgain(row: number): boolean {
+    return (this.heads.data[row * 5 + 4] & FLAG.again) !== 0;
   }
 
   /** Whether any of its points was not sent. */
@@ -69,7 +78,8 @@ export class Group {
   /**
    * Columns with the series' ids of now, without the points of series past the limit.
    *
-   * @param isNew whether a series had no point before: only of those it counts that they stood at nothing
+   * @param isNew whether a series had no point before: only of those, and of those that were heard of an earlier start, it
+   *   counts that they stood at nothing
    */
   pointSet(isNew: (series: KnownSeries) => boolean): PointSet {
     const all = this.columns(({ id }) => id);
@@ -77,8 +87,8 @@ export class Group {
     if (!absent && !this.series.some(({ overflowed }) => overflowed)) return all;
     const stays = this.series
       .map((_, i) => i)
-      .filter((i) => !this.series[i].overflowed && (!this.isAbsent(i) || isNew(this.series[i])));
-    if (absent) for (let i = 0; i < all.count; i++) all.flags[i] &= ~FLAG.absent;
+      .filter((i) => !this.series[i].overflowed && (!this.isAbsent(i) || this.isAgain(i) || isNew(this.series[i])));
+    if (absent) for (let i = 0; i < all.count; i++) all.flags[i] &= ~(FLAG.absent | FLAG.again);
     return takeRows(all, Int32Array.from(stays));
   }
 
