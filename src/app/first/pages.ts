@@ -84,7 +84,7 @@ async function firstOfSheet(take: Take, sheet: Sheet, parameters: URLSearchParam
 }
 
 /** Longest that a document waits for what stands at the top of its page, ms: what takes longer comes behind it. */
-const SOON = 250;
+const SOON = 400;
 
 /** Awaits something, but not for long. */
 function soon(...awaited: Promise<unknown>[]): Promise<void> {
