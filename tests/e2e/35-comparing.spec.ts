@@ -1,5 +1,7 @@
 import { execFile } from "node:child_process";
 import { expect, type Page, test } from "@playwright/test";
+import pg from "pg";
+import { noteOutlook, servicesDue } from "../../src/store/releases/outlooks";
 import { INTAKE, post, read, WEB } from "./helpers";
 
 /**
@@ -525,4 +527,40 @@ test("who releases every half hour sees the newest first, and any earlier window
   await page.goto(`/releases?service=ropewalk&from=${servesTo(0) - EACH}&to=${last}`);
   await expect(page.getByText("300 releases in this window")).toBeVisible();
   await expect(page.getByText("240 older releases are left out")).toBeVisible();
+});
+
+test("who reports no calls is looked at again soon, who does and released nothing lately seldom", async () => {
+  const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
+  const now = Date.now();
+  const environment = "looked at";
+  const content = { from: now - 1, to: now, serving: [], errors: null, verdict: null };
+  const looked = [
+    ["mute", null, 2],
+    ["mute for long", null, 4],
+    ["busy", 5, 14],
+    ["busy for long", 5, 16],
+  ] as const;
+  try {
+    for (const [service, rate, minutes] of looked) {
+      await noteOutlook(pool, { service, environment }, now - minutes * MINUTE, { ...content, rate });
+      await pool.query(
+        "INSERT INTO release (service, environment, version, first_at, last_at) VALUES ($1, $2, '1', $3, $4)",
+        [service, environment, now - 3 * 24 * 60 * MINUTE, now],
+      );
+    }
+    const due = (await servicesDue(pool, now)).filter((one) => one.environment === environment);
+    // The watch of this run looks too: who was due may have been looked at in between.
+    const names = due.map(({ service }) => service);
+    expect(["mute", "busy"].filter((name) => names.includes(name))).toEqual([]);
+    const { rows } = await pool.query<{ service: string }>(
+      "SELECT service FROM service_outlook WHERE environment = $1 AND at >= $2",
+      [environment, now - MINUTE],
+    );
+    const again = rows.map(({ service }) => service);
+    expect([...new Set([...names, ...again])].sort()).toEqual(["busy for long", "mute for long"]);
+  } finally {
+    for (const table of ["service_outlook", "service_drift", "release"])
+      await pool.query(`DELETE FROM ${table} WHERE environment = $1`, [environment]);
+    await pool.end();
+  }
 });

@@ -12,6 +12,8 @@ import { serviceOutlook } from "../schema";
 /** A release is young for so long: it is looked at often. */
 const YOUNG = DAY;
 const OFTEN = MINUTE;
+/** Who reports no calls may begin to. */
+const SOMETIMES = 3 * MINUTE;
 const SELDOM = 15 * MINUTE;
 /** What has been silent for so long is not looked at. */
 const FORGOTTEN = 7 * DAY;
@@ -32,9 +34,10 @@ export async function servicesDue(pool: pg.Pool, now: number): Promise<ServiceTo
      WHERE r.last > $1 AND (o.at IS NULL OR (o.at < r.last + $4::bigint AND
        o.at < CASE WHEN t.changed_at > o.at THEN t.changed_at
          WHEN r.newest > $2 OR (o.content ->> 'rate' = '0' AND r.last > o.at) THEN $3::bigint
+         WHEN o.content ->> 'rate' IS NULL AND r.last > o.at THEN $8::bigint
          ELSE $5::bigint END))
      ORDER BY coalesce(o.at, 0) LIMIT $6`,
-    [now - FORGOTTEN, now - YOUNG, now - OFTEN, SELDOM, now - SELDOM, 500, OWN_SERVICE],
+    [now - FORGOTTEN, now - YOUNG, now - OFTEN, SELDOM, now - SELDOM, 500, OWN_SERVICE, now - SOMETIMES],
   );
   return rows;
 }
