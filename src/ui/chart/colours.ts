@@ -6,6 +6,11 @@ export interface Stroke {
   width: number;
 }
 
+/** How opaque areas are: on top of each other, as bars, those that may still change, and those of bounds where few lines are drawn. */
+export const OPACITY = { stacked: 0.5, bars: 0.8, fresh: 0.16, bounds: 0.09 };
+/** With more lines, bounds show only of the one that is pointed at. */
+export const MAX_WITH_BOUNDS = 3;
+
 const PALETTE = 6;
 /** Lines beyond the palette: all alike, told apart by pointing at them. */
 export const PLAIN: Stroke = { colour: "var(--color-secondary)", width: 1 };

@@ -1,16 +1,9 @@
 import { memo, useId } from "react";
 import type { Span } from "@/core/window/window";
+import { MAX_WITH_BOUNDS, OPACITY } from "./colours";
 import type { Chart, Row } from "./drawn";
 import { areaPath, linePath, points } from "./paths";
 import { acrossOf, downOf, type Plot } from "./scales";
-
-/** How opaque areas are: on top of each other, as bars, those that may still change, and those of bounds where few lines are drawn. */
-const STACKED = 0.5;
-const BARS = 0.8;
-const FRESH = 0.16;
-const BOUNDS = 0.09;
-/** With more lines, bounds show only of the one that is pointed at. */
-const MAX_WITH_BOUNDS = 3;
 
 /** Lines, areas and points of a chart. Its rows and its plot are all that it depends on. */
 export const SeriesLayer = memo(function SeriesLayer({
@@ -48,11 +41,11 @@ export const SeriesLayer = memo(function SeriesLayer({
             const fresh = chart.unsettled ? part(" fresh") : [];
             return (
               <g key={key} data-area={key} fill={stroke.colour}>
-                <path d={areaPath(reach)} fillOpacity={`var(--area-${key}, ${style === "stacked" ? STACKED : BARS})`} />
+                <path d={areaPath(reach)} fillOpacity={`var(--area-${key}, ${OPACITY[style]})`} />
                 {style === "stacked" && <path d={linePath(reach)} fill="none" stroke={stroke.colour} />}
                 {chart.unsettled && (
                   <>
-                    <path data-area={`${key} fresh`} d={areaPath(fresh)} fillOpacity={FRESH} />
+                    <path data-area={`${key} fresh`} d={areaPath(fresh)} fillOpacity={OPACITY.fresh} />
                     <path d={linePath(fresh)} fill="none" stroke={stroke.colour} strokeDasharray="3 3" />
                   </>
                 )}
@@ -68,7 +61,7 @@ export const SeriesLayer = memo(function SeriesLayer({
                   key={key}
                   d={d}
                   fill={stroke.colour}
-                  fillOpacity={`var(--bounds-${key}, ${drawn.length > MAX_WITH_BOUNDS ? 0 : BOUNDS})`}
+                  fillOpacity={`var(--bounds-${key}, ${drawn.length > MAX_WITH_BOUNDS ? 0 : OPACITY.bounds})`}
                 />
               )
             );

@@ -1,6 +1,7 @@
 import type { Span } from "@/core/window/window";
 import type { Times } from "../frame/times";
 import { BESIDE, tickText } from "./axisText";
+import { MAX_WITH_BOUNDS, OPACITY } from "./colours";
 import { type Chart, type Drawn, type Row, rowsOf } from "./drawn";
 import { areaPath, linePath, points } from "./paths";
 import { namesAtEnds, plotIn, sidesOf } from "./room";
@@ -51,18 +52,17 @@ function seriesPaths(chart: Chart, { key, stroke, side, earlier }: Drawn, rows: 
   const part = (name: string) => points(rows, `${key}${name}`, across, down);
   const colour = stroke.colour;
   if (chart.style !== "lines") {
-    const opaque = chart.style === "stacked" ? 0.5 : 0.8;
     return [
-      path(areaPath(part("")), { fill: colour, "fill-opacity": opaque, stroke: "none" }),
+      path(areaPath(part("")), { fill: colour, "fill-opacity": OPACITY[chart.style], stroke: "none" }),
       chart.style === "stacked" ? path(linePath(part("")), { stroke: colour }) : "",
-      path(areaPath(part(" fresh")), { fill: colour, "fill-opacity": 0.16, stroke: "none" }),
+      path(areaPath(part(" fresh")), { fill: colour, "fill-opacity": OPACITY.fresh, stroke: "none" }),
       path(linePath(part(" fresh")), { stroke: colour, "stroke-dasharray": "3 3" }),
     ].join("");
   }
-  const bounds = chart.drawn.length > 3 ? "" : areaPath(part(" bounds"));
+  const bounds = chart.drawn.length > MAX_WITH_BOUNDS ? "" : areaPath(part(" bounds"));
   const dots = part(" dot").flatMap((point) => (point ? [`M${point.x},${point.top}h0`] : []));
   return [
-    path(bounds, { fill: colour, "fill-opacity": 0.09, stroke: "none" }),
+    path(bounds, { fill: colour, "fill-opacity": OPACITY.bounds, stroke: "none" }),
     path(linePath(part("")), {
       "data-of": key,
       stroke: colour,
