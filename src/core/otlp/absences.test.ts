@@ -189,6 +189,26 @@ test("nothing is said where it is not sure", () => {
   expect(full.report(third, [ok(120), failed(1)])).toEqual([]);
 });
 
+test("of several points of a new series in one request the earliest says whether it was there", () => {
+  const report = (times: readonly number[]) => {
+    const heard = new Heard();
+    heard.report(ORIGIN, [ok(100)]);
+    heard.report(ORIGIN + 15_000, [ok(110)]);
+    const batch = heard.batch(ORIGIN + 30_000, [ok(120)]);
+    const series = heard.series("failed");
+    for (const [i, at] of times.entries())
+      batch.number(series, { timeMs: ORIGIN + at, timeNs: 0, startMs: START, startNs: 0, flags: 2 }, i + 1);
+    const before = batch.points;
+    heard.absences.fill(batch)();
+    return batch.points - before;
+  };
+  // In whatever order they stand, once.
+  expect(report([30_000, 20_000])).toBe(1);
+  // It was told of a time before its process was heard last: what was heard was not all.
+  expect(report([30_000, 10_000])).toBe(0);
+  expect(report([10_000, 30_000])).toBe(0);
+});
+
 test("what could not be written is as new when it is sent again", () => {
   const heard = new Heard();
   heard.report(ORIGIN, [ok(100)]);

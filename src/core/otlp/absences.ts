@@ -1,7 +1,7 @@
 import { type Attributes, bucketColumns, columnCount } from "../metric/model";
 import type { Batch } from "./batch/batch";
 import type { Group } from "./batch/group";
-import type { Dictionary, KnownMetric } from "./dictionary";
+import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
 
 /**
  * What reports say by leaving a series out.
@@ -118,7 +118,7 @@ export class Absences {
     const all = totalOfKnown(reported);
     const life = msBetween(report.start.ms > 0 ? report.start : report.first, now);
     const most = MOST_MORE + MOST_TIMES * all * (msBetween(last, now) / life);
-    for (const place of fresh) {
+    for (const place of earliestOf(fresh)) {
       const { group, row } = place;
       if (!(totalAt(place) <= most)) continue;
       const start = momentAt(group, row, 2);
@@ -141,6 +141,18 @@ export class Absences {
     if (goes && !isAfter(last, before.last)) return;
     own.set(metric, { start, last, first: goes ? before.first : last });
   }
+}
+
+/** The earliest row of each series. */
+function earliestOf(places: readonly Place[]): Iterable<Place> {
+  const found = new Map<KnownSeries, Place>();
+  for (const place of places) {
+    const series = place.group.series[place.row];
+    const known = found.get(series);
+    if (!known || isAfter(momentAt(known.group, known.row, 0), momentAt(place.group, place.row, 0)))
+      found.set(series, place);
+  }
+  return found.values();
 }
 
 /** Whether the series of a row was reported before, with the same start. */
