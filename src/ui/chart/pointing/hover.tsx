@@ -66,7 +66,8 @@ export function usePointedStep(times: readonly number[], frame: RefObject<Elemen
       const at = moment.get();
       if (at === null || isInHand(frame.current)) tell(at);
     };
-    tell(moment.get());
+    // Where many charts begin to follow at once, those that are not in hand do so at the pace.
+    tell((isInHand(frame.current) ? moment : pacedMoment).get());
     const ends = [moment.subscribe(follow), pacedMoment.subscribe(() => tell(pacedMoment.get()))];
     return () => {
       for (const end of ends) end();
