@@ -97,7 +97,11 @@ test("the first failures of a process that runs for long are counted in every wi
     const dataPoints = [point("well", 90_000 + 10 * report), ...(failed > 0 ? [point("failed", failed)] : [])];
     const sum = { aggregationTemporality: 2, isMonotonic: true, dataPoints };
     const scopeMetrics = [{ metrics: [{ name: "kiln.loaded", unit: "{load}", sum }] }];
-    const body = { resourceMetrics: [{ resource: { attributes: [text("service.name", "kiln")] }, scopeMetrics }] };
+    const body = {
+      resourceMetrics: [
+        { resource: { attributes: [text("service.name", "kiln"), text("service.instance.id", "a")] }, scopeMetrics },
+      ],
+    };
     const answer = await fetch(`${INTAKE}/v1/metrics`, {
       method: "POST",
       ...AS_JSON,

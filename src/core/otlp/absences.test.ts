@@ -93,7 +93,7 @@ test("histograms stand at nothing on their own buckets", () => {
     const batch = new Batch();
     for (const [of, value] of Object.entries(values)) {
       const series = heard.dictionary.series(metric, {
-        resource: { "service.name": "loans" },
+        resource: { "service.name": "loans", "service.instance.id": "a" },
         scope: SCOPE,
         attributes: { of },
       });
@@ -159,6 +159,10 @@ test("nothing is said where it is not sure", () => {
   // Without start or instance, two processes look like one.
   expect(nameless.report(third, [ok(120, 0), failed(1, 0)], null)).toEqual([]);
 
+  const unnamed = new Heard();
+  twice(unnamed, null);
+  expect(unnamed.report(third, [ok(120), failed(1)], null)).toEqual([]);
+
   const named = new Heard();
   twice(named, "a", 0);
   expect(named.report(third, [ok(120, 0), failed(1, 0)])).toEqual([["failed", ORIGIN + 15_000]]);
@@ -189,24 +193,21 @@ test("nothing is said where it is not sure", () => {
   expect(full.report(third, [ok(120), failed(1)])).toEqual([]);
 });
 
-test("of several points of a new series in one request the earliest says whether it was there", () => {
-  const report = (times: readonly number[]) => {
+test("points of several moments, or of fewer series than before, are no whole report", () => {
+  const twice = (last: readonly Point[]) => {
     const heard = new Heard();
     heard.report(ORIGIN, [ok(100)]);
-    heard.report(ORIGIN + 15_000, [ok(110)]);
-    const batch = heard.batch(ORIGIN + 30_000, [ok(120)]);
-    const series = heard.series("failed");
-    for (const [i, at] of times.entries())
-      batch.number(series, { timeMs: ORIGIN + at, timeNs: 0, startMs: START, startNs: 0, flags: 2 }, i + 1);
-    const before = batch.points;
-    heard.absences.fill(batch)();
-    return batch.points - before;
+    heard.report(ORIGIN + 15_000, last);
+    return heard;
   };
-  // In whatever order they stand, once.
-  expect(report([30_000, 20_000])).toBe(1);
-  // It was told of a time before its process was heard last: what was heard was not all.
-  expect(report([30_000, 10_000])).toBe(0);
-  expect(report([10_000, 30_000])).toBe(0);
+  const other: Point = { of: "other", value: 7 };
+  expect(twice([ok(110), other]).report(ORIGIN + 30_000, [ok(120), failed(1)])).toEqual([]);
+  expect(twice([ok(110), other]).report(ORIGIN + 30_000, [ok(120), other, failed(1)])).toHaveLength(1);
+  const heard = twice([ok(110)]);
+  const batch = heard.batch(ORIGIN + 30_000, [ok(120), failed(1)]);
+  batch.append(heard.batch(ORIGIN + 31_000, [failed(2)]));
+  heard.absences.fill(batch)();
+  expect(batch.points).toBe(3);
 });
 
 test("what could not be written is as new when it is sent again", () => {

@@ -1,7 +1,7 @@
 import { type Attributes, bucketColumns, columnCount } from "../metric/model";
 import type { Batch } from "./batch/batch";
 import type { Group } from "./batch/group";
-import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
+import type { Dictionary, KnownMetric } from "./dictionary";
 
 /**
  * What reports say by leaving a series out.
@@ -12,8 +12,8 @@ import type { Dictionary, KnownMetric, KnownSeries } from "./dictionary";
  * last reported the same metric, and a point that says so goes along with its first.
  *
  * That a report was whole cannot be seen, and what is wrongly taken for new would count all its life in one moment. So
- * the process must have reported the metric twice without the series and report other series along with it, of the same start
- * (or, where it names none, by its own name); and the store must never have heard of the series (see {@link Batch.pointSets}),
+ * the process must have a name of its own and have reported the metric twice without the series, with the same start; it must
+ * tell all again that it told last, of one moment, as reports do that come whole; and the store must never have heard of the series (see {@link Batch.pointSets}),
  * or it was heard here of an earlier start: what a process that began anew has not told yet stands at nothing again. Still
  * something on the way may have kept the series back until now: what tells far more than the others of its metric count in that
  * time has counted for longer.
@@ -35,6 +35,8 @@ interface Report {
   last: Moment;
   /** The first one of the same start. */
   first: Moment;
+  /** How many series it told of; NaN where its points were not of one moment, as those of a whole report are. */
+  rows: number;
 }
 
 /** What a batch says of a metric by one resource. */
@@ -46,8 +48,10 @@ interface Reported {
   last: Moment;
   /** Where its points are. */
   groups: Set<Group>;
-  /** Whether any series of it was reported before, and those that were not. */
-  known: boolean;
+  /** Whether all points are of one moment. */
+  atOnce: boolean;
+  /** How many series of it were reported before, and those that were not. */
+  known: number;
   fresh: Place[];
 }
 
@@ -100,7 +104,7 @@ export class Absences {
     const fresh = found.flatMap((one) =>
       one.fresh.map(({ group, row }) => ({ series: group.series[row], start: momentAt(group, row, 2) })),
     );
-    for (const one of found) if (one.known && one.fresh.length > 0) this.add(batch, one);
+    for (const one of found) if (one.known > 0 && one.fresh.length > 0) this.add(batch, one);
     return () => {
       for (const { series, start } of fresh) {
         series.lifeMs = start.ms;
@@ -111,25 +115,25 @@ export class Absences {
   }
 
   private add(batch: Batch, reported: Reported): void {
-    const { resource, metric, fresh, last: now } = reported;
+    const { resource, metric, atOnce, known, fresh, last: now } = reported;
     const report = this.reports.get(resource)?.get(metric);
     if (!report || !isAfter(report.last, report.first)) return;
+    // A whole report tells all again that the one before told, of one moment.
+    if (!atOnce || !(known >= report.rows) || resource[BY_ITSELF] === undefined) return;
     const { last } = report;
     const all = totalOfKnown(reported);
     const life = msBetween(report.start.ms > 0 ? report.start : report.first, now);
     const most = MOST_MORE + MOST_TIMES * all * (msBetween(last, now) / life);
-    for (const place of earliestOf(fresh)) {
+    for (const place of fresh) {
       const { group, row } = place;
       if (!(totalAt(place) <= most)) continue;
       const start = momentAt(group, row, 2);
-      const named = start.ms !== 0 || start.ns !== 0;
-      const same = isEqual(start, report.start) && (named || resource[BY_ITSELF] !== undefined);
-      if (same && isAfter(last, start) && isAfter(momentAt(group, row, 0), last))
+      if (isEqual(start, report.start) && isAfter(last, start) && isAfter(now, last))
         batch.addAbsence(group, row, last.ms, last.ns, group.series[row].lifeMs > 0);
     }
   }
 
-  private note({ resource, metric, start, last }: Reported): void {
+  private note({ resource, metric, start, last, atOnce, known, fresh }: Reported): void {
     let own = this.reports.get(resource);
     if (!own) {
       own = new Map();
@@ -139,20 +143,9 @@ export class Absences {
     if (!before) this.dictionary.bytes += REPORT_BYTES;
     const goes = before !== undefined && isEqual(before.start, start);
     if (goes && !isAfter(last, before.last)) return;
-    own.set(metric, { start, last, first: goes ? before.first : last });
+    const rows = atOnce ? known + fresh.length : Number.NaN;
+    own.set(metric, { start, last, first: goes ? before.first : last, rows });
   }
-}
-
-/** The earliest row of each series. */
-function earliestOf(places: readonly Place[]): Iterable<Place> {
-  const found = new Map<KnownSeries, Place>();
-  for (const place of places) {
-    const series = place.group.series[place.row];
-    const known = found.get(series);
-    if (!known || isAfter(momentAt(known.group, known.row, 0), momentAt(place.group, place.row, 0)))
-      found.set(series, place);
-  }
-  return found.values();
 }
 
 /** Whether the series of a row was reported before, with the same start. */
@@ -183,10 +176,11 @@ function reportedOf(metric: KnownMetric, groups: Iterable<Group>): Reported[] {
         own = reportedBy(identity.resource, metric, group, row, all);
         own.groups.add(group);
       }
-      if (isKnown(group, row)) own.known = true;
+      if (isKnown(group, row)) own.known++;
       else own.fresh.push({ group, row });
       const at = row * 5;
       const { data } = group.heads;
+      if (data[at] !== own.last.ms || data[at + 1] !== own.last.ns) own.atOnce = false;
       if (data[at] > own.last.ms || (data[at] === own.last.ms && data[at + 1] > own.last.ns)) {
         own.last = momentAt(group, row, 0);
         own.start = momentAt(group, row, 2);
@@ -211,7 +205,8 @@ function reportedBy(
     start: momentAt(group, row, 2),
     last: momentAt(group, row, 0),
     groups: new Set(),
-    known: false,
+    atOnce: true,
+    known: 0,
     fresh: [],
   };
   all.set(resource, made);

@@ -117,7 +117,11 @@ test.each(["a window that closes", "a change of temporality"])(
       "",
     );
     const seriesAt = (depot: string) =>
-      dictionary.series(metric, { resource: RESOURCE, scope: { name: "", version: "" }, attributes: { depot } });
+      dictionary.series(metric, {
+        resource: { ...RESOURCE, "service.instance.id": "a" },
+        scope: { name: "", version: "" },
+        attributes: { depot },
+      });
     const reports = [
       { Brindle: 10 },
       { Brindle: 11 },

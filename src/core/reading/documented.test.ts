@@ -314,7 +314,8 @@ describe("Increases", () => {
         ...(failed === undefined ? [] : [point("failed", seconds, failed)]),
       ];
       const sum = { aggregationTemporality: 2, isMonotonic: true, dataPoints };
-      const body = { resourceMetrics: [{ scopeMetrics: [{ metrics: [{ name: "m", sum }] }] }] };
+      const resource = { attributes: [{ key: "service.instance.id", value: { stringValue: "a" } }] };
+      const body = { resourceMetrics: [{ resource, scopeMetrics: [{ metrics: [{ name: "m", sum }] }] }] };
       const batch = decodeMetricsJson(JSON.stringify(body), dictionary);
       absences.fill(batch)();
       return batch;
@@ -324,7 +325,7 @@ describe("Increases", () => {
     return series.flatMap(({ values }) => [...values]);
   };
   says(
-    "A series that comes later than others of its metric, of the same process and start, which was heard twice without it, stood at nothing when that was last: a point that says so is stored with its first of that start.",
+    "A series that comes later than others of its metric, of the same `service.instance.id` and start, which was heard twice without it and tells all others again, stood at nothing when that was last: a point that says so is stored with its first of that start.",
     () => {
       expect(reported([10], [11], [12], [13, 4], [14, 6])).toEqual([null, 4, 2]);
       expect(reported([10], [11], [12, 4], [13, 6])).toEqual([4, 2]);
