@@ -210,6 +210,30 @@ test("points of several moments, or of fewer series than before, are no whole re
   expect(batch.points).toBe(3);
 });
 
+test("a series whose layout is refused was there all the same", () => {
+  const dictionary = new Dictionary();
+  const absences = new Absences(dictionary);
+  const metric = dictionary.metric({ ...COUNTER, name: "took", kind: "histogram", unit: "s" }, "");
+  const resource = { "service.name": "loans", "service.instance.id": "a" };
+  const report = (at: number, failed: Numbers | null) => {
+    const batch = new Batch();
+    const add = (of: string, bounds: Numbers) => {
+      const series = dictionary.series(metric, { resource, scope: SCOPE, attributes: { of } });
+      const head = { timeMs: at, timeNs: 0, startMs: START, startNs: 0, flags: 0 };
+      batch.explicit(series, head, { count: 0, sum: 0, min: 0, max: 0 }, bounds, Numbers.of([]));
+    };
+    add("ok", Numbers.of([]));
+    if (failed) add("failed", failed);
+    const before = batch.points;
+    absences.fill(batch)();
+    return { added: batch.points - before, rejected: batch.rejected };
+  };
+  report(ORIGIN, null);
+  const many = Numbers.of(Array.from({ length: 100_000 }, (_, i) => i));
+  expect(report(ORIGIN + 15_000, many)).toEqual({ added: 0, rejected: 1 });
+  expect(report(ORIGIN + 30_000, Numbers.of([]))).toEqual({ added: 0, rejected: 0 });
+});
+
 test("what could not be written is as new when it is sent again", () => {
   const heard = new Heard();
   heard.report(ORIGIN, [ok(100)]);

@@ -13,10 +13,10 @@ import type { Dictionary, KnownMetric } from "./dictionary";
  *
  * That a report was whole cannot be seen, and what is wrongly taken for new would count all its life in one moment. So
  * the process must have a name of its own and have reported the metric twice without the series, with the same start; it must
- * tell all again that it told last, of one moment, as reports do that come whole; and the store must never have heard of the series (see {@link Batch.pointSets}),
- * or it was heard here of an earlier start: what a process that began anew has not told yet stands at nothing again. Still
- * something on the way may have kept the series back until now: what tells far more than the others of its metric count in that
- * time has counted for longer.
+ * tell all again that it told last, of one moment, as reports do that come whole; and the store must never have heard of the
+ * series (see {@link Batch.pointSets}), or it was heard here of an earlier start: what a process that began anew has not told
+ * yet stands at nothing again. Still something on the way may have kept the series back until now: what tells far more than
+ * the others of its metric count in that time has counted for longer.
  */
 
 /** A new series may have counted so many times as much as all others did on the average, and so much more. */

@@ -73,6 +73,12 @@ function isTotal({ identity }: KnownMetric): boolean {
     : identity.kind === "histogram" || identity.kind === "exponential";
 }
 
+/** A series whose point was refused was reported all the same: it is not new when the next one comes. */
+function noteRefused(series: KnownSeries, { startMs, startNs }: PointHead): void {
+  series.lifeMs = startMs;
+  series.lifeNs = startNs;
+}
+
 /** The points of one or more requests on their way to the store, with what was refused and why. */
 export class Batch {
   /** By layout. */
@@ -118,9 +124,8 @@ export class Batch {
   }
 
   /** Refuses a point of a series. */
-  private refuse(series: KnownSeries, { startMs, startNs }: PointHead, reason: string): void {
-    series.lifeMs = startMs;
-    series.lifeNs = startNs;
+  private refuse(series: KnownSeries, head: PointHead, reason: string): void {
+    noteRefused(series, head);
     this.reject(series.metric.identity.name, reason);
   }
 
@@ -169,7 +174,7 @@ export class Batch {
     const last = this.lastExplicit.get(series.metric);
     const same = last?.layout.kind === "explicit" && bounds.equals(last.layout.bounds);
     const group = same ? last : this.groupFor(series.metric, { kind: "explicit", bounds: bounds.toArray() });
-    if (!group) return;
+    if (!group) return noteRefused(series, head);
     if (!same) this.lastExplicit.set(series.metric, group);
     group.head(series, head);
     if (counts.size === 0) group.values.push(point.count);
@@ -206,7 +211,7 @@ export class Batch {
       negative: { from: nFrom, width: n.to - n.from },
       positive: { from: pFrom, width: p.to - p.from },
     });
-    if (!group) return;
+    if (!group) return noteRefused(series, head);
     group.head(series, head);
     group.values.push(point.zeroCount);
     group.values.append(negative.counts, n.from, n.to);
@@ -219,7 +224,7 @@ export class Batch {
     const problem = countProblem(count);
     if (problem) return this.refuse(series, head, problem);
     const group = this.groupFor(series.metric, { kind: "summary", quantiles: quantiles.toArray() });
-    if (!group) return;
+    if (!group) return noteRefused(series, head);
     group.head(series, head);
     group.values.append(values, 0, values.size);
     group.values.push(count);
