@@ -1,5 +1,5 @@
 import type { LogRecord } from "../../log/model";
-import { columnCount, type Layout, type PointSet } from "../../metric/model";
+import { columnCount, isLevel, type Layout, type PointSet } from "../../metric/model";
 import { countProblem, layoutProblem } from "../../metric/pointLimits";
 import type { Span } from "../../span/model";
 import type { KnownMetric, KnownSeries } from "../dictionary";
@@ -7,7 +7,13 @@ import type { Numbers } from "../numbers";
 import { ADMIT_ALL, type Admission, refusedHead } from "./admission";
 import { type Exemplar, exemplarProblem } from "./exemplar";
 import { Group, type PointHead } from "./group";
-import { explicitProblem, exponentialProblem, type IncomingBuckets, type IncomingHistogram } from "./histograms";
+import {
+  explicitProblem,
+  exponentialProblem,
+  filled,
+  type IncomingBuckets,
+  type IncomingHistogram,
+} from "./histograms";
 import { exactLayoutKey, numberLayout } from "./layoutKeys";
 import { Refusals } from "./refusals";
 
@@ -56,21 +62,9 @@ export interface Destination {
   series: KnownSeries;
 }
 
-/** Where the buckets begin and end that are not empty: the same histogram, in one form. */
-function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to: number } {
-  let from = 0;
-  let to = size;
-  while (from < to && data[from] === 0) from++;
-  while (to > from && data[to - 1] === 0) to--;
-  return { from, to };
-}
-
 /** Whether points of a metric tell what was counted since a start. */
 function isTotal({ identity }: KnownMetric): boolean {
-  if (identity.temporality !== "cumulative") return false;
-  return identity.kind === "sum"
-    ? identity.monotonic
-    : identity.kind === "histogram" || identity.kind === "exponential";
+  return identity.temporality === "cumulative" && identity.kind !== "summary" && !isLevel(identity);
 }
 
 /** A series whose point was refused was reported all the same: it is not new when the next one comes. */

@@ -47,3 +47,12 @@ export function histogramFlags(flags: number, hasSum: boolean, hasMin: boolean, 
     (flags & FLAG.noRecordedValue) | (hasSum ? 0 : FLAG.noSum) | (hasMin ? 0 : FLAG.noMin) | (hasMax ? 0 : FLAG.noMax)
   );
 }
+
+/** Where the buckets begin and end that are not empty: the same histogram, in one form. */
+export function filled({ counts: { data, size } }: IncomingBuckets): { from: number; to: number } {
+  let from = 0;
+  let to = size;
+  while (from < to && data[from] === 0) from++;
+  while (to > from && data[to - 1] === 0) to--;
+  return { from, to };
+}
