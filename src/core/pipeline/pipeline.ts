@@ -1,5 +1,6 @@
 import type { LogRecord } from "../log/model";
-import { Batch, noSideOutputs, type SideOutputs } from "../otlp/batch/batch";
+import { Batch, type SideOutputs } from "../otlp/batch/batch";
+import { noSideOutputs } from "../otlp/batch/sideOutputs";
 import type { Dictionary } from "../otlp/dictionary";
 import type { Signal } from "../otlp/signals";
 import type { Span } from "../span/model";
@@ -74,7 +75,7 @@ export class Pipeline {
   admit(batch: Batch): void {
     if (this.plain) return;
     const waiting = this.metrics.admit(batch);
-    this.end(batch, { ...noSideOutputs(this.version), waiting });
+    this.end(batch, { ...noSideOutputs<Batch>(this.version), waiting });
   }
 
   /** Puts what came out of the lane for metrics where it goes. */
@@ -104,7 +105,7 @@ export class Pipeline {
 
   private settle<T extends Span | LogRecord>(admitted: Admitted<T>, signal: "traces" | "logs"): Batch {
     const { stored, queued } = this.ends[signal];
-    const aside = noSideOutputs(this.version);
+    const aside = noSideOutputs<Batch>(this.version);
     aside.waiting = admitted.counted.filter(({ batch }) => batch.points > 0);
     aside.undecided = admitted.undecided;
     const { out } = admitted;

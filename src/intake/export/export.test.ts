@@ -1,5 +1,6 @@
 import fc from "fast-check";
-import { Batch, itemsOf } from "@/core/otlp/batch/batch";
+import { Batch } from "@/core/otlp/batch/batch";
+import { itemsOf } from "@/core/otlp/batch/sideOutputs";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { anySpan } from "@/core/pipeline/arbitrary";
 import { backoff } from "./backoff";

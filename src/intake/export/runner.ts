@@ -1,6 +1,7 @@
 import type { BlockList } from "node:net";
 import type pg from "pg";
-import { itemsOf, type Outgoing } from "@/core/otlp/batch/batch";
+import type { Outgoing } from "@/core/otlp/batch/batch";
+import { itemsOf } from "@/core/otlp/batch/sideOutputs";
 import { Dictionary } from "@/core/otlp/dictionary";
 import { packBatch, unpackBatch } from "@/core/pipeline/block";
 import type { QueuedExporter } from "@/core/pipeline/exporters";

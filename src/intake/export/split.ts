@@ -1,4 +1,5 @@
-import { Batch, itemsOf, type Outgoing } from "@/core/otlp/batch/batch";
+import { Batch, type Outgoing } from "@/core/otlp/batch/batch";
+import { itemsOf } from "@/core/otlp/batch/sideOutputs";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 
 /** Content in parts of at most so many items, each exemplar counted as well; one point with more of them goes alone. */

@@ -1,5 +1,6 @@
 import type { LogRecord } from "@/core/log/model";
-import { Batch, noSideOutputs } from "@/core/otlp/batch/batch";
+import { Batch } from "@/core/otlp/batch/batch";
+import { noSideOutputs } from "@/core/otlp/batch/sideOutputs";
 import { Dictionary } from "@/core/otlp/dictionary";
 import type { Span } from "@/core/span/model";
 import { isContentError } from "@/store/database/contentError";

@@ -1,4 +1,5 @@
-import { type Batch, itemsOf } from "@/core/otlp/batch/batch";
+import type { Batch } from "@/core/otlp/batch/batch";
+import { itemsOf } from "@/core/otlp/batch/sideOutputs";
 import { divided, subjectOf } from "@/core/otlp/divide";
 import { FullError } from "./budget";
 

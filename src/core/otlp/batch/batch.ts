@@ -1,12 +1,11 @@
-import type { LogRecord } from "../../log/model";
 import { columnCount, isLevel, type Layout, type PointSet } from "../../metric/model";
-import { countProblem, layoutProblem } from "../../metric/pointLimits";
-import type { Span } from "../../span/model";
+import { countProblem } from "../../metric/pointLimits";
 import type { KnownMetric, KnownSeries } from "../dictionary";
 import type { Numbers } from "../numbers";
 import { ADMIT_ALL, type Admission, refusedHead } from "./admission";
 import { type Exemplar, exemplarProblem } from "./exemplar";
-import { Group, type PointHead } from "./group";
+import type { Group, PointHead } from "./group";
+import { Groups } from "./groups";
 import {
   explicitProblem,
   exponentialProblem,
@@ -16,6 +15,7 @@ import {
 } from "./histograms";
 import { exactLayoutKey, numberLayout } from "./layoutKeys";
 import { Refusals } from "./refusals";
+import type { OutgoingOf, SideOutputsOf } from "./sideOutputs";
 
 /** A point of a series past the limit: a row of a set. */
 export interface OverflowedPoint {
@@ -26,35 +26,10 @@ export interface OverflowedPoint {
 }
 
 /** What of one signal goes to an exporter. */
-export type Outgoing =
-  | { signal: "metrics"; batch: Batch }
-  | { signal: "traces"; spans: readonly Span[] }
-  | { signal: "logs"; records: readonly LogRecord[] };
-
-/** How many points, spans or records there are. */
-export function itemsOf(content: Outgoing): number {
-  if (content.signal === "metrics") return content.batch.points;
-  return content.signal === "traces" ? content.spans.length : content.records.length;
-}
+export type Outgoing = OutgoingOf<Batch>;
 
 /** What has to be kept together with the points of a batch, or not at all. */
-export interface SideOutputs {
-  /** Of the pipeline. */
-  version: number;
-  /** Points that wait at steps. */
-  waiting: { step: string; batch: Batch }[];
-  /** Spans that wait to be decided on with their traces. */
-  undecided: { step: string; spans: readonly Span[] }[];
-  /** What is stored besides points. */
-  spans: readonly Span[];
-  records: readonly LogRecord[];
-  /** What goes to exporters with a queue, by their ids. */
-  exports: { exporter: string; content: Outgoing }[];
-}
-
-export function noSideOutputs(version: number): SideOutputs {
-  return { version, waiting: [], undecided: [], spans: [], records: [], exports: [] };
-}
+export type SideOutputs = SideOutputsOf<Batch>;
 
 /** A series in a batch to which points are taken. */
 export interface Destination {
@@ -75,8 +50,7 @@ function noteRefused(series: KnownSeries, { startMs, startNs }: PointHead): void
 
 /** The points of one or more requests on their way to the store, with what was refused and why. */
 export class Batch {
-  /** By layout. */
-  private readonly groups = new Map<KnownMetric, Map<string, Group>>();
+  private readonly groups = new Groups(this);
   /** The group of the last explicit histogram of each metric: the next one most often has the same bounds. */
   private readonly lastExplicit = new Map<KnownMetric, Group>();
   readonly exemplars: Exemplar[] = [];
@@ -123,34 +97,19 @@ export class Batch {
     this.reject(series.metric.identity.name, reason);
   }
 
-  private allGroups(): Group[] {
-    return [...this.groups.values()].flatMap((groups) => [...groups.values()]);
-  }
-
-  private clear(): void {
-    this.groups.clear();
+  /** Takes all points out. */
+  private takeGroups(): Group[] {
     this.lastExplicit.clear();
     this.points = 0;
+    return this.groups.take();
   }
 
   /** The group of a metric for a layout, found by a text that is equal for equal ones; null where the layout is refused. */
   private group(metric: KnownMetric, key: string, layout: () => Layout): Group | null {
-    let groups = this.groups.get(metric);
-    if (!groups) {
-      groups = new Map();
-      this.groups.set(metric, groups);
-    }
-    let group = groups.get(key);
-    if (group) return group;
-    const made = layout();
-    const problem = layoutProblem(made);
-    if (problem) {
-      this.reject(metric.identity.name, problem);
-      return null;
-    }
-    group = new Group(metric, made, this);
-    groups.set(key, group);
-    return group;
+    const group = this.groups.admit(metric, key, layout);
+    if (typeof group !== "string") return group;
+    this.reject(metric.identity.name, group);
+    return null;
   }
 
   number(series: KnownSeries, head: PointHead, value: number): void {
@@ -233,8 +192,7 @@ export class Batch {
    *   before it is asked again
    */
   reroute(to: (series: KnownSeries, points: number, columns: number) => readonly Destination[]): void {
-    const before = this.allGroups();
-    this.clear();
+    const before = this.takeGroups();
     for (const group of before) {
       const { series, layout } = group;
       const open: (Group | null)[] = [];
@@ -245,7 +203,7 @@ export class Batch {
           const { batch, series: other } = found[i];
           let into = open[i];
           if (!into || into.metric !== other.metric || into.owner !== batch) {
-            into = batch.groupOf(other.metric, layout);
+            into = batch.groups.of(other.metric, layout);
             open[i] = into;
           }
           into.copy(group, row, other);
@@ -263,34 +221,17 @@ export class Batch {
     return this.group(metric, exactLayoutKey(layout), () => layout);
   }
 
-  /** The group of a metric for a layout that came in already. */
-  private groupOf(metric: KnownMetric, layout: Layout): Group {
-    let groups = this.groups.get(metric);
-    if (!groups) {
-      groups = new Map();
-      this.groups.set(metric, groups);
-    }
-    const key = exactLayoutKey(layout);
-    let group = groups.get(key);
-    if (!group) {
-      group = new Group(metric, layout, this);
-      groups.set(key, group);
-    }
-    return group;
-  }
-
   /** Takes the points that are later than a moment (Unix ms) out, into a batch of their own. */
   takeLater(moment: number): Batch {
     const later = new Batch();
     later.silent = this.silent;
-    const before = this.allGroups();
-    this.clear();
+    const before = this.takeGroups();
     for (const group of before) {
       const { series, heads } = group;
       for (let row = 0; row < series.length; row++) {
         const time = heads.data[row * 5] + heads.data[row * 5 + 1] / 1e6;
         const owner = time > moment ? later : this;
-        owner.groupOf(group.metric, group.layout).copy(group, row, series[row]);
+        owner.groups.of(group.metric, group.layout).copy(group, row, series[row]);
         owner.points++;
       }
     }
@@ -301,7 +242,7 @@ export class Batch {
 
   /** Adds a point whose columns are known to fit its layout. */
   addPoint(metric: KnownMetric, layout: Layout, series: KnownSeries, head: PointHead, values: readonly number[]): void {
-    const group = this.groupOf(metric, layout);
+    const group = this.groups.of(metric, layout);
     group.head(series, head);
     for (const value of values) group.values.push(value);
     this.points++;
@@ -316,11 +257,10 @@ export class Batch {
 
   /** Takes over all points and exemplars of another batch, with what was refused there. */
   append(other: Batch): void {
-    for (const [metric, groups] of other.groups)
-      for (const group of groups.values()) {
-        const into = this.groupOf(metric, group.layout);
-        for (let row = 0; row < group.series.length; row++) into.copy(group, row, group.series[row]);
-      }
+    for (const group of other.groups.all()) {
+      const into = this.groups.of(group.metric, group.layout);
+      for (let row = 0; row < group.series.length; row++) into.copy(group, row, group.series[row]);
+    }
     for (const exemplar of other.exemplars) this.exemplars.push(exemplar);
     this.points += other.points;
     this.refusals.append(other.refusals);
@@ -332,21 +272,21 @@ export class Batch {
     all.silent = this.silent;
     all.append(this);
     all.refusals.points = 0;
-    this.clear();
+    this.takeGroups();
     this.exemplars.length = 0;
     return all;
   }
 
   /** Adds points of one metric that are in columns. @param seriesOf the series of a number of the column */
   addSet(metric: KnownMetric, set: PointSet, seriesOf: (id: number) => KnownSeries): void {
-    this.groupOf(metric, set.layout).addColumns(set, seriesOf);
+    this.groups.of(metric, set.layout).addColumns(set, seriesOf);
     this.points += set.count;
   }
 
   /** All points as columns, with numbers of the caller's for the series. */
   *numbered(idOf: (series: KnownSeries) => number): Iterable<{ metric: KnownMetric; set: PointSet }> {
-    for (const [metric, groups] of this.groups)
-      for (const group of groups.values()) if (group.series.length > 0) yield { metric, set: group.columns(idOf) };
+    for (const group of this.groups.all())
+      if (group.series.length > 0) yield { metric: group.metric, set: group.columns(idOf) };
   }
 
   /** All points as columns that name series by their place in a list. */
@@ -366,34 +306,30 @@ export class Batch {
 
   /** Every series that has a point here. */
   *series(): Iterable<KnownSeries> {
-    for (const groups of this.groups.values()) for (const group of groups.values()) yield* group.series;
+    for (const group of this.groups.all()) yield* group.series;
   }
 
   /** Calls `visit` with the series and time (Unix ms) of every point. */
   eachTime(visit: (series: KnownSeries, time: number) => void): void {
-    for (const groups of this.groups.values()) {
-      for (const { series, heads } of groups.values())
-        for (let i = 0; i < series.length; i++) visit(series[i], heads.data[i * 5]);
-    }
+    for (const { series, heads } of this.groups.all())
+      for (let i = 0; i < series.length; i++) visit(series[i], heads.data[i * 5]);
   }
 
   /** Calls `visit` with each run of points whose series share a resource. */
   eachRun(visit: (series: KnownSeries, points: number) => void): void {
-    for (const groups of this.groups.values()) {
-      for (const { series } of groups.values()) {
-        let from = 0;
-        for (let i = 1; i <= series.length; i++) {
-          if (i < series.length && series[i].identity.resource === series[from].identity.resource) continue;
-          visit(series[from], i - from);
-          from = i;
-        }
+    for (const { series } of this.groups.all()) {
+      let from = 0;
+      for (let i = 1; i <= series.length; i++) {
+        if (i < series.length && series[i].identity.resource === series[from].identity.resource) continue;
+        visit(series[from], i - from);
+        from = i;
       }
     }
   }
 
   /** The points of running totals, by metric and layout. */
   *totals(): Iterable<{ metric: KnownMetric; groups: Iterable<Group> }> {
-    for (const [metric, groups] of this.groups) if (isTotal(metric)) yield { metric, groups: groups.values() };
+    for (const [metric, groups] of this.groups.byMetrics()) if (isTotal(metric)) yield { metric, groups };
   }
 
   /** Adds that the series of a row of a group stood at nothing at an earlier moment, which nobody sent: see {@link Group.absent}. */
@@ -404,13 +340,13 @@ export class Batch {
 
   /** What was sent of it: without what {@link addAbsence} added. Itself where that is all. */
   sent(): Batch {
-    if (!this.allGroups().some((group) => group.hasAbsent())) return this;
+    if (!this.groups.all().some((group) => group.hasAbsent())) return this;
     const sent = new Batch();
     sent.silent = this.silent;
-    for (const group of this.allGroups())
+    for (const group of this.groups.all())
       for (let row = 0; row < group.series.length; row++) {
         if (group.isAbsent(row)) continue;
-        sent.groupOf(group.metric, group.layout).copy(group, row, group.series[row]);
+        sent.groups.of(group.metric, group.layout).copy(group, row, group.series[row]);
         sent.points++;
       }
     for (const exemplar of this.exemplars) sent.exemplars.push(exemplar);
@@ -423,15 +359,14 @@ export class Batch {
    * @param isNew whether a series had no point before, to the store's knowledge: see {@link Group.pointSet}
    */
   pointSets(isNew: (series: KnownSeries) => boolean = () => true): { metric: KnownMetric; sets: PointSet[] }[] {
-    return [...this.groups].map(([metric, groups]) => ({
+    return [...this.groups.byMetrics()].map(([metric, groups]) => ({
       metric,
-      sets: [...groups.values()].map((group) => group.pointSet(isNew)).filter(({ count }) => count > 0),
+      sets: groups.map((group) => group.pointSet(isNew)).filter(({ count }) => count > 0),
     }));
   }
 
   /** The points of series past the limit. */
   *overflowed(): Iterable<OverflowedPoint> {
-    for (const groups of this.groups.values())
-      for (const group of groups.values()) for (const point of group.overflowed()) yield { batch: this, ...point };
+    for (const group of this.groups.all()) for (const point of group.overflowed()) yield { batch: this, ...point };
   }
 }
