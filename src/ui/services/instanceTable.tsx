@@ -1,20 +1,23 @@
-import { count } from "../frame/amounts";
-import Link from "../frame/link";
+import type { VirtualItem } from "@tanstack/react-virtual";
+import { useMemo, useRef, useState } from "react";
 import { useCarried } from "../frame/navigation";
 import { Sideways } from "../frame/sideways";
-import { environmentText, GroupRows, InstanceLine } from "./groupRows";
+import { useDrawnLines } from "./drawnLines";
+import { type Drawn, environmentText, GroupLine, InstanceLine, PastLine, ReleaseLine } from "./lineRows";
+import { type Line, linesOf } from "./lines";
 import type { InstanceGroup, InstanceRow, Sort } from "./rows";
 
-const HEADS: readonly { head: string; sort: Sort | null }[] = [
+/** With how wide the column is, rem, where not all rows are there to tell; the first has what is left. */
+const HEADS: readonly { head: string; sort: Sort | null; width?: number }[] = [
   { head: "release and instance", sort: "name" },
-  { head: "since", sort: null },
-  { head: "last heard", sort: "silence" },
-  { head: "points/min", sort: "points" },
-  { head: "series", sort: "series" },
-  { head: "memory", sort: "memory" },
-  { head: "processor", sort: "processor" },
-  { head: "garbage", sort: "garbage" },
-  { head: "SDK", sort: null },
+  { head: "since", sort: null, width: 6.5 },
+  { head: "last heard", sort: "silence", width: 9.5 },
+  { head: "points/min", sort: "points", width: 6 },
+  { head: "series", sort: "series", width: 5 },
+  { head: "memory", sort: "memory", width: 6.5 },
+  { head: "processor", sort: "processor", width: 6.5 },
+  { head: "garbage", sort: "garbage", width: 5.5 },
+  { head: "SDK", sort: null, width: 7.5 },
 ];
 
 /** The environment of all instances of a group, in words; null where they have several. */
@@ -23,7 +26,33 @@ function sharedEnvironment({ rows }: InstanceGroup): string | null {
   return all.size === 1 ? [...all][0] : null;
 }
 
-/** Instances in groups; each head sorts. */
+/** The lines that are drawn, those of a group together. */
+function runsOf(
+  lines: readonly Line[],
+  items: readonly VirtualItem[],
+): { group: InstanceGroup; items: VirtualItem[] }[] {
+  const runs: { group: InstanceGroup; items: VirtualItem[] }[] = [];
+  for (const item of items) {
+    // An item is a moment older than the lines where some just went.
+    const group = lines[item.index]?.group;
+    if (!group) continue;
+    const last = runs[runs.length - 1];
+    if (last?.group === group) last.items.push(item);
+    else runs.push({ group, items: [item] });
+  }
+  return runs;
+}
+
+/** The place of lines that are not drawn. */
+function Left({ height }: { height: number }) {
+  return (
+    <tbody aria-hidden="true">
+      <tr style={{ height }} />
+    </tbody>
+  );
+}
+
+/** Instances in groups; each head sorts. Of a long list what is near what is seen is drawn. */
 export function InstanceTable({
   groups,
   by,
@@ -48,9 +77,68 @@ export function InstanceTable({
     else parameters.delete("environment");
     return `/services/one?${parameters}`;
   };
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  const toggle = (key: string) =>
+    setOpened((before) => new Set(before.has(key) ? [...before].filter((one) => one !== key) : [...before, key]));
+  const lines = useMemo(() => linesOf(groups, opened), [groups, opened]);
+  const together = useMemo(() => new Map(groups.map((group) => [group, sharedEnvironment(group)])), [groups]);
+  const table = useRef<HTMLTableElement>(null);
+  const { whole, items, measure, above, below } = useDrawnLines(lines, table);
+  const byService = by === "service.name";
+  const row = (line: Line, drawn: Drawn) => {
+    const { key, group } = line;
+    const shared = together.get(group) ?? null;
+    switch (line.kind) {
+      case "group":
+        return (
+          <GroupLine
+            key={key}
+            group={group}
+            by={by}
+            together={shared}
+            address={byService ? address(group.rows[0]) : null}
+            drawn={drawn}
+          />
+        );
+      case "release":
+        return (
+          <ReleaseLine key={key} release={line.release} open={line.open} onOpen={() => toggle(key)} drawn={drawn} />
+        );
+      case "past":
+        return (
+          <PastLine
+            key={key}
+            instances={line.count}
+            open={line.open}
+            onOpen={() => toggle(key)}
+            columns={HEADS.length}
+            drawn={drawn}
+          />
+        );
+      case "instance":
+        return (
+          <InstanceLine
+            key={key}
+            row={line.row}
+            now={now}
+            seconds={seconds}
+            ownEnvironment={shared === null}
+            address={byService ? null : address(line.row)}
+            drawn={drawn}
+          />
+        );
+    }
+  };
   return (
     <Sideways label="Instances" className="plate px-3 py-2">
-      <table className="w-full border-collapse text-[13px]">
+      <table ref={table} className={`w-full border-collapse text-[13px] ${whole ? "" : "min-w-[68rem] table-fixed"}`}>
+        {!whole && (
+          <colgroup>
+            {HEADS.map(({ head, width }) => (
+              <col key={head} style={width === undefined ? undefined : { width: `${width}rem` }} />
+            ))}
+          </colgroup>
+        )}
         <thead className="text-left">
           <tr className="border-b border-base-300">
             {HEADS.map(({ head, sort: own }, i) => (
@@ -72,46 +160,13 @@ export function InstanceTable({
             ))}
           </tr>
         </thead>
-        {groups.map((group) => {
-          const together = sharedEnvironment(group);
-          return (
-            <tbody key={group.name} className="border-b border-base-300 last:border-b-0">
-              <tr className="align-baseline">
-                <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
-                  {by === "service.name" ? (
-                    <Link className="slot text-[15px] break-all" href={address(group.rows[0])}>
-                      {group.name}
-                    </Link>
-                  ) : (
-                    <span className="num">{group.name || `no ${by}`}</span>
-                  )}
-                  <span className="ml-2 font-normal text-muted">
-                    {group.rows.length} {group.rows.length === 1 ? "instance" : "instances"}
-                    {together !== null && ` ${together}`}
-                    {group.silent > 0 && `, ${group.silent} silent`}
-                  </span>
-                </th>
-                <td className="num pr-4 text-right text-muted">{count(group.pointsPerMinute)}</td>
-                <td className="num pr-4 text-right text-muted">{count(group.series)}</td>
-                <td colSpan={4} />
-              </tr>
-              <GroupRows
-                group={group}
-                columns={HEADS.length}
-                line={(row) => (
-                  <InstanceLine
-                    key={`${row.service} ${row.environment} ${row.release} ${row.instance}`}
-                    row={row}
-                    now={now}
-                    seconds={seconds}
-                    ownEnvironment={together === null}
-                    address={by === "service.name" ? null : address(row)}
-                  />
-                )}
-              />
-            </tbody>
-          );
-        })}
+        {above > 0 && <Left height={above} />}
+        {runsOf(lines, items).map((run) => (
+          <tbody key={run.group.name} className="border-b border-base-300 last:border-b-0">
+            {run.items.map((item) => row(lines[item.index], { index: item.index, measure }))}
+          </tbody>
+        ))}
+        {below > 0 && <Left height={below} />}
       </table>
     </Sideways>
   );

@@ -1,11 +1,19 @@
-import { Fragment, type ReactNode, useState } from "react";
+import type { Ref } from "react";
 import { digits, formatValue } from "@/core/unit/format";
 import { DAY, HOUR } from "@/core/window/lengths";
 import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { ago, duration } from "../frame/times";
 import { useTimes } from "../query/times";
-import { byRelease, type InstanceGroup, type InstanceRow, MAX_UNFOLDED, type ReleaseRows } from "./rows";
+import { MAX_PAST } from "./lines";
+import type { InstanceGroup, InstanceRow, ReleaseRows } from "./rows";
+
+/** What a row of a list that is drawn in part is measured by. */
+export interface Drawn {
+  /** Which line of the list it is. */
+  index: number;
+  measure: Ref<HTMLTableRowElement>;
+}
 
 function sdkOf({ attributes }: InstanceRow): string {
   const language = attributes["telemetry.sdk.language"] ?? "";
@@ -43,16 +51,18 @@ export function InstanceLine({
   seconds,
   ownEnvironment,
   address,
+  drawn,
 }: {
   row: InstanceRow;
   now: number;
   seconds: number;
   ownEnvironment: boolean;
   address: string | null;
+  drawn: Drawn;
 }) {
   const { clock, dayWithYear } = useTimes();
   return (
-    <tr className="align-baseline">
+    <tr ref={drawn.measure} data-index={drawn.index} className="align-baseline">
       <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
         <span className="num font-semibold">{row.release || "no release"}</span>
         <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
@@ -92,12 +102,22 @@ function greatest(rows: readonly InstanceRow[], vital: "memory" | "processor"): 
 }
 
 /** Many instances of one release in one row, which opens. */
-function ReleaseLine({ release, open, onOpen }: { release: ReleaseRows; open: boolean; onOpen: () => void }) {
+export function ReleaseLine({
+  release,
+  open,
+  onOpen,
+  drawn,
+}: {
+  release: ReleaseRows;
+  open: boolean;
+  onOpen: () => void;
+  drawn: Drawn;
+}) {
   const { rows } = release;
   const silent = rows.filter((row) => row.silent > 0).length;
   const sum = (of: (row: InstanceRow) => number) => rows.reduce((total, row) => total + of(row), 0);
   return (
-    <tr className="align-baseline">
+    <tr ref={drawn.measure} data-index={drawn.index} className="align-baseline">
       <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
         <span className="num font-semibold">{release.release || "no release"}</span>
         <button type="button" className="slot ml-2.5" aria-expanded={open} onClick={onOpen}>
@@ -118,52 +138,68 @@ function ReleaseLine({ release, open, onOpen }: { release: ReleaseRows; open: bo
   );
 }
 
-/** Rows that are shown at once when somebody asks for all. */
-const MAX_PAST = 200;
-
-/** The rows of a group: who reports, by release; who no longer does, behind a count. */
-export function GroupRows({
-  group,
+/** How many instances there are of releases that no longer serve; opens. */
+export function PastLine({
+  instances,
+  open,
+  onOpen,
   columns,
-  line,
+  drawn,
+}: {
+  instances: number;
+  open: boolean;
+  onOpen: () => void;
+  columns: number;
+  drawn: Drawn;
+}) {
+  return (
+    <tr ref={drawn.measure} data-index={drawn.index}>
+      <td colSpan={columns} className="py-0.5 pl-4 text-muted">
+        <button type="button" className="slot" aria-expanded={open} onClick={onOpen}>
+          {instances} {instances === 1 ? "instance" : "instances"} of earlier releases
+        </button>{" "}
+        {instances === 1 ? "is" : "are"} silent
+        {open && instances > MAX_PAST && `; the ${MAX_PAST} heard last are shown`}
+      </td>
+    </tr>
+  );
+}
+
+/** The head of a group, with its sums. */
+export function GroupLine({
+  group,
+  by,
+  together,
+  address,
+  drawn,
 }: {
   group: InstanceGroup;
-  columns: number;
-  line: (row: InstanceRow) => ReactNode;
+  by: string;
+  /** The environment of all its instances, in words; null where they have several. */
+  together: string | null;
+  /** Of the service that it is; null where it is grouped by something else. */
+  address: string | null;
+  drawn: Drawn;
 }) {
-  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
-  const [past, setPast] = useState(false);
-  const parts = byRelease(group);
-  const toggle = (key: string) =>
-    setOpened((before) => new Set(before.has(key) ? [...before].filter((one) => one !== key) : [...before, key]));
   return (
-    <>
-      {parts.served.map((one) => {
-        const key = `${one.service} ${one.environment} ${one.release}`;
-        const folds = one.rows.length > MAX_UNFOLDED;
-        return (
-          <Fragment key={key}>
-            {folds && <ReleaseLine release={one} open={opened.has(key)} onOpen={() => toggle(key)} />}
-            {(!folds || opened.has(key)) && one.rows.map(line)}
-          </Fragment>
-        );
-      })}
-      {parts.past.length > 0 && (
-        <tr>
-          <td colSpan={columns} className="py-0.5 pl-4 text-muted">
-            <button type="button" className="slot" aria-expanded={past} onClick={() => setPast(!past)}>
-              {parts.past.length} {parts.past.length === 1 ? "instance" : "instances"} of earlier releases
-            </button>{" "}
-            {parts.past.length === 1 ? "is" : "are"} silent
-            {past && parts.past.length > MAX_PAST && `; the ${MAX_PAST} heard last are shown`}
-          </td>
-        </tr>
-      )}
-      {past &&
-        [...parts.past]
-          .sort((a, b) => b.lastAt - a.lastAt)
-          .slice(0, MAX_PAST)
-          .map(line)}
-    </>
+    <tr ref={drawn.measure} data-index={drawn.index} className="align-baseline">
+      <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
+        {address !== null ? (
+          <Link className="slot text-[15px] break-all" href={address}>
+            {group.name}
+          </Link>
+        ) : (
+          <span className="num">{group.name || `no ${by}`}</span>
+        )}
+        <span className="ml-2 font-normal text-muted">
+          {group.rows.length} {group.rows.length === 1 ? "instance" : "instances"}
+          {together !== null && ` ${together}`}
+          {group.silent > 0 && `, ${group.silent} silent`}
+        </span>
+      </th>
+      <td className="num pr-4 text-right text-muted">{count(group.pointsPerMinute)}</td>
+      <td className="num pr-4 text-right text-muted">{count(group.series)}</td>
+      <td colSpan={4} />
+    </tr>
   );
 }

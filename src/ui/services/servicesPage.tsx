@@ -1,9 +1,10 @@
 "use client";
 
 import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
-import { useMemo } from "react";
+import { useDeferredValue, useMemo } from "react";
 import { instanceKey, type Vital, vitalReadings, vitalValues } from "@/core/service/vitals";
 import type { Span } from "@/core/window/window";
+import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
@@ -13,6 +14,7 @@ import { useInstances, useSenders, useTargets, useTotals } from "../query/servic
 import { useMetrics } from "../query/use";
 import { Slot } from "../sentence/slot";
 import { InstanceTable } from "./instanceTable";
+import { matching } from "./lines";
 import { groupsOf, type InstanceRow, rowOf, SORTS } from "./rows";
 import { vitalSpan } from "./vitalSpan";
 
@@ -39,8 +41,8 @@ function useVitals(span: Span | null): Map<string, InstanceRow["vitals"]> {
   }, [data, readings]);
 }
 
-function plural(count: number, one: string, many = `${one}s`): string {
-  return `${count} ${count === 1 ? one : many}`;
+function plural(amount: number, one: string, many = `${one}s`): string {
+  return `${count(amount)} ${amount === 1 ? one : many}`;
 }
 
 /** What else comes in: targets, keys, and who was turned away. */
@@ -103,14 +105,26 @@ export function ServicesPage() {
       [...new Set(["service.name", "service.version", ...rows.flatMap((row) => Object.keys(row.attributes))])].sort(),
     [rows],
   );
-  const groups = groupsOf(rows, by, sort);
-  const silent = rows.filter((row) => row.silent > 0).length;
+  const [text, setText] = useQueryState("find", parseAsString.withDefault("").withOptions({ throttleMs: 300 }));
+  const wanted = useDeferredValue(text);
+  const found = useMemo(() => matching(rows, wanted), [rows, wanted]);
+  const groups = useMemo(() => groupsOf(found, by, sort), [found, by, sort]);
+  const silent = found.filter((row) => row.silent > 0).length;
   return (
     <>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h1 className="text-[24px] font-bold leading-none">Services</h1>
+        <input
+          type="search"
+          aria-label="Find services and instances"
+          placeholder="Any part of a name, release or id"
+          value={text}
+          onChange={(event) => void setText(event.target.value || null)}
+          className="input input-sm w-60"
+        />
         {data && span && (
           <p className="text-muted">
+            {found !== rows && `${count(found.length)} of `}
             {plural(rows.length, "instance")} heard in the last {duration(span.to - span.from)}
             {silent > 0 && <span className="text-warning">, ◆ {silent} silent now</span>}, by{" "}
             <Slot
@@ -148,7 +162,17 @@ export function ServicesPage() {
           </p>
         </div>
       )}
-      {data && rows.length > 0 && (
+      {data && rows.length > 0 && found.length === 0 && (
+        <div className="plate p-4">
+          <h2 className="font-bold">None of them has that in its name, release, id or attributes</h2>
+          <p className="mt-1">
+            <button type="button" className="slot" onClick={() => void setText(null)}>
+              Show all {count(rows.length)}
+            </button>
+          </p>
+        </div>
+      )}
+      {data && found.length > 0 && (
         <InstanceTable
           groups={groups}
           by={by}
