@@ -230,3 +230,67 @@ test("a secret is used and never shown; another intake goes on scraping when the
     for (const one of others) if (one.exitCode === null && one.signalCode === null) await killHard(one);
   }
 });
+
+test("a list of hundreds of services: what is near what is seen is drawn, and anything is found by typing", async ({
+  page,
+}) => {
+  const SERVICES = 400;
+  const name = (i: number) => `mill-${String(i).padStart(3, "0")}`;
+  await page.route("**/api/services?*", async (route) => {
+    const now = Date.now();
+    const instances = Array.from({ length: SERVICES * 5 }, (_, i) => ({
+      service: name(Math.floor(i / 5)),
+      release: i % 5 < 3 ? "2.0" : "1.9",
+      environment: "workshop",
+      instance: `wheel-${i}`,
+      attributes: { "host.name": `sluice-${i % 7}` },
+      firstAt: now - 3_600_000,
+      // Those of the release before are gone, and one of what serves has fallen silent.
+      lastAt: i % 5 >= 3 || i === 600 ? now - 600_000 : now - 1000,
+      every: 10_000,
+      pointsPerMinute: i === 700 ? 5000 : 60,
+      points: 1000,
+      series: 10,
+    }));
+    await route.fulfill({ json: { instances } });
+  });
+  await page.goto("/sheets");
+  await page.getByRole("link", { name: "Services", exact: true }).click();
+  const rows = page.getByRole("row");
+  await expect(page.getByText("2,000 instances heard")).toContainText(`${SERVICES * 2 + 1} silent now`);
+  await expect(page.getByRole("link", { name: name(0) })).toBeVisible();
+  expect(await rows.count()).toBeLessThan(150);
+  // To the end, where the last group stands whole; and back to the top.
+  const main = page.locator("#main");
+  await expect(async () => {
+    await main.evaluate((element) => element.scrollTo(0, element.scrollHeight));
+    await expect(page.getByRole("link", { name: name(SERVICES - 1) })).toBeInViewport({ timeout: 500 });
+  }).toPass();
+  await expect(page.getByRole("link", { name: name(0) })).toHaveCount(0);
+  const last = page.getByRole("rowgroup").filter({ hasText: name(SERVICES - 1) });
+  await expect(last.getByRole("row")).toHaveText([
+    /mill-399 *5 instances in workshop, 2 silent/,
+    /wheel-1995/,
+    /wheel-1996/,
+    /wheel-1997/,
+    /2 instances of earlier releases/,
+  ]);
+  await last.getByRole("button", { name: "2 instances of earlier releases" }).click();
+  await expect(last.getByRole("row")).toHaveCount(7);
+  expect(await rows.count()).toBeLessThan(150);
+  // Whoever sends most comes first, and who is silent.
+  await page.getByRole("button", { name: "points/min" }).click();
+  await main.evaluate((element) => element.scrollTo(0, 0));
+  await expect(page.getByRole("rowgroup").filter({ hasText: "mill-" }).first()).toContainText("mill-140");
+  await page.getByLabel("Find services and instances").fill("mill-12 sluice-5");
+  const wanted = Array.from({ length: SERVICES * 5 }, (_, i) => i).filter(
+    (i) => name(Math.floor(i / 5)).includes("mill-12") && i % 7 === 5,
+  );
+  await expect(page.getByText("of 2,000 instances heard")).toContainText(`${wanted.length} of 2,000`);
+  await expect(page).toHaveURL(/find=mill-12/);
+  await page.getByLabel("Find services and instances").fill("wheel-600");
+  await expect(rows.filter({ hasText: "wheel-600" })).toContainText("◆ silent for 10 min");
+  await page.getByLabel("Find services and instances").fill("no such wheel");
+  await page.getByRole("button", { name: "Show all 2,000" }).click();
+  await expect(page.getByText("2,000 instances heard")).toBeVisible();
+});

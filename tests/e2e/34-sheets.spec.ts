@@ -650,6 +650,9 @@ test("a link shows one sheet without an account, and nothing once it was taken b
   // Quinces are not in Brindle: what a pick offers follows from the others.
   expect((await picking({ depot: ["Brindle"], kind: ["quinces"] })).status()).toBe(403);
   expect((await picking({ depot: ["Atlantis"] })).status()).toBe(403);
+  const offering = (depot: string) => shared("picks", { link: text, pick: "kind", picks: { depot: [depot] } });
+  expect((await offering("Brindle")).status()).toBe(200);
+  expect((await offering("Atlantis")).status()).toBe(403);
   expect((await guest.request.get("/api/sheets/by-mouse")).status()).toBe(401);
   await guest.goto(`/sheets/one?sheet=by-mouse`);
   await expect(guest.getByRole("heading", { name: "Sign in" })).toBeVisible();

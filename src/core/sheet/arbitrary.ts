@@ -26,6 +26,7 @@ const source: fc.Arbitrary<Pick["source"]> = fc.oneof(
     where,
     pattern: "",
   })),
+  fc.constantFrom("", "loans", "<depot>", "<kind>").map((service) => ({ of: "releases" as const, service })),
   fc.constant({ of: "services" as const }),
 );
 

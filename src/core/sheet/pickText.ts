@@ -40,6 +40,20 @@ export function picksIn(text: string): string[] {
   return [...new Set(placesIn(text).map(({ name }) => name))];
 }
 
+const WHOLE = /^<([\p{L}_][\p{L}\p{N}_.-]*)>$/u;
+
+/** The pick that stands where a service is named, as "<service>"; null where that is a service's own name. */
+export function pickNamed(service: string): string | null {
+  return WHOLE.exec(service)?.[1] ?? null;
+}
+
+/** The names of the picks that the values of another depend on. */
+export function picksOfSource(source: PickSource): string[] {
+  if (source.of === "values") return picksIn(source.where);
+  const named = source.of === "releases" ? pickNamed(source.service) : null;
+  return named === null ? [] : [named];
+}
+
 function renamed(text: string, places: readonly Found[], from: string, to: string): string {
   let result = text;
   for (const place of [...places].reverse())
@@ -58,9 +72,7 @@ export function usesOfPick(sheet: Sheet, name: string): string[] {
     .filter(({ reading }) => picksIn(reading.text).includes(name))
     .map(({ plate }) => plateWords(plate));
   const picks = sheet.picks
-    .filter(
-      (other) => other.name !== name && other.source.of === "values" && picksIn(other.source.where).includes(name),
-    )
+    .filter((other) => other.name !== name && picksOfSource(other.source).includes(name))
     .map((other) => `the pick ${other.name}`);
   return [...new Set([...plates, ...picks])];
 }
@@ -76,13 +88,15 @@ export function renamePick(sheet: Sheet, from: string, to: string): Sheet {
   const inReading = (text: string) => renamed(text, placesIn(text), from, to);
   const inText = (text: string) => renamed(text, writtenIn(text), from, to);
   const inLinks = (text: string) => text.replaceAll(`pick.${from}=`, `pick.${to}=`);
-  const inPick = (pick: Pick): Pick => {
-    const name = pick.name === from ? to : pick.name;
-    const { source } = pick;
-    return source.of === "values"
-      ? { ...pick, name, source: { ...source, where: inReading(source.where) } }
-      : { ...pick, name };
+  const inSource = (source: PickSource): PickSource => {
+    if (source.of === "values") return { ...source, where: inReading(source.where) };
+    return source.of === "releases" && pickNamed(source.service) === from ? { ...source, service: `<${to}>` } : source;
   };
+  const inPick = (pick: Pick): Pick => ({
+    ...pick,
+    name: pick.name === from ? to : pick.name,
+    source: inSource(pick.source),
+  });
   const inPlate = (plate: Plate): Plate => {
     const title = inText(plate.title);
     if (plate.holds === "note") return { ...plate, title, note: inLinks(inText(plate.note)) };
@@ -102,7 +116,7 @@ export function missingPicks(sheet: Sheet): { name: string; uses: string[] }[] {
   const known = new Set(sheet.picks.map(({ name }) => name));
   const named = [
     ...readingsOf(sheet).flatMap(({ reading }) => picksIn(reading.text)),
-    ...sheet.picks.flatMap(({ source }) => (source.of === "values" ? picksIn(source.where) : [])),
+    ...sheet.picks.flatMap(({ source }) => picksOfSource(source)),
   ];
   return [...new Set(named)]
     .filter((name) => !known.has(name))
@@ -121,7 +135,7 @@ export function idlePicks(sheet: Sheet): string[] {
 }
 
 /**
- * The order in which picks can be filled: each after those that its condition names.
+ * The order in which picks can be filled: each after those that its values depend on.
  *
  * @returns the names, and those that wait for each other in a ring, which can never be filled
  */
@@ -129,11 +143,7 @@ export function pickOrder(picks: readonly Pick[]): { order: string[]; ring: stri
   const waits = new Map(
     picks.map(({ name, source }) => [
       name,
-      new Set(
-        (source.of === "values" ? picksIn(source.where) : []).filter((other) =>
-          picks.some((one) => one.name === other),
-        ),
-      ),
+      new Set(picksOfSource(source).filter((other) => picks.some((one) => one.name === other))),
     ]),
   );
   const order: string[] = [];
@@ -152,9 +162,28 @@ export function picksInOrder(picks: readonly Pick[]): Pick[] {
   return pickOrder(picks).order.map((name) => picks.find((pick) => pick.name === name)!);
 }
 
+/** The picks that one waits for, by themselves or through others. */
+export function picksBefore(picks: readonly Pick[], { source }: { source: PickSource }): Pick[] {
+  const before = new Set<Pick>();
+  const look = (names: readonly string[]) => {
+    for (const one of picks)
+      if (names.includes(one.name) && !before.has(one)) {
+        before.add(one);
+        look(picksOfSource(one.source));
+      }
+  };
+  look(picksOfSource(source));
+  return [...before];
+}
+
+/** What is chosen of the picks that one waits for, by themselves or through others. */
+export function chosenBefore(picks: readonly Pick[], pick: Pick, chosen: Chosen): Chosen {
+  return Object.fromEntries(
+    picksBefore(picks, pick).flatMap(({ name }) => (chosen[name] ? [[name, chosen[name]]] : [])),
+  );
+}
+
 /** The picks that the values of another depend on, with what is chosen of them. */
 export function picksFor({ source }: { source: PickSource }, chosen: Chosen): Record<string, readonly string[]> {
-  const named =
-    source.of === "values" ? picksIn(source.where) : source.of === "releases" ? picksIn(source.service) : [];
-  return Object.fromEntries(named.map((name) => [name, chosen[name] ?? []]));
+  return Object.fromEntries(picksOfSource(source).map((name) => [name, chosen[name] ?? []]));
 }

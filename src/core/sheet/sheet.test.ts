@@ -18,7 +18,16 @@ import {
 import { changed, redone, unchanged, undone } from "./history";
 import { changesBetween, merged, sameSheet } from "./merge";
 import type { Pick } from "./pick";
-import { idlePicks, missingPicks, pickOrder, picksIn, renamePick, usesOfPick } from "./pickText";
+import {
+  chosenBefore,
+  idlePicks,
+  missingPicks,
+  pickOrder,
+  picksBefore,
+  picksIn,
+  renamePick,
+  usesOfPick,
+} from "./pickText";
 import { platesOf, readingsOf } from "./plates";
 import { idFor, type Sheet, sheet } from "./sheet";
 
@@ -134,6 +143,7 @@ test("a pick that is renamed is renamed wherever it is used, and nowhere else; r
         expect(usesOfPick(other, name)).toEqual([]);
         expect(usesOfPick(other, "fresh.name")).toHaveLength(usesOfPick(one, name).length);
         for (const { reading } of readingsOf(other)) expect(picksIn(reading.text)).not.toContain(name);
+        for (const { source } of other.picks) expect(JSON.stringify(source)).not.toContain(`<${name}>`);
         // What stands in quotes is a text and no pick.
         const quoted = (of: Sheet) => readingsOf(of).filter(({ reading }) => reading.text.includes('"<depot>"')).length;
         expect(quoted(other)).toBe(quoted(one));
@@ -149,6 +159,7 @@ test("picks that are named and not there are told with who names them, and those
     picks: [
       { name: "kind", words: "tool kind", source: { of: "values", attribute: "tool.kind", where: "depot is <depot>" } },
       { name: "idle", words: "idle", source: { of: "text" } },
+      { name: "release", words: "release", source: { of: "releases", service: "<shop>" } },
     ],
     bands: [
       {
@@ -165,8 +176,11 @@ test("picks that are named and not there are told with who names them, and those
       },
     ],
   });
-  expect(missingPicks(one)).toEqual([{ name: "depot", uses: ["the pick kind"] }]);
-  expect(idlePicks(one)).toEqual(["idle"]);
+  expect(missingPicks(one)).toEqual([
+    { name: "depot", uses: ["the pick kind"] },
+    { name: "shop", uses: ["the pick release"] },
+  ]);
+  expect(idlePicks(one)).toEqual(["idle", "release"]);
   expect(usesOfPick(one, "kind")).toEqual(['the plate "Doors"']);
 });
 
@@ -187,6 +201,14 @@ test("picks are filled after those that they name; a ring of them never is", () 
   });
   expect(pickOrder([from("c", "b"), from("a"), from("b", "a")])).toEqual({ order: ["a", "b", "c"], ring: [] });
   expect(pickOrder([from("a", "b"), from("b", "a"), from("c")])).toEqual({ order: ["c"], ring: ["a", "b"] });
+  // Releases of whatever service is picked come after the service.
+  const release = { ...from("release"), source: { of: "releases" as const, service: "<service>" } };
+  expect(pickOrder([release, from("service", "a"), from("a")]).order).toEqual(["a", "service", "release"]);
+  expect(pickOrder([release, { ...from("service"), source: { of: "services" as const } }]).ring).toEqual([]);
+  const all = [release, from("service", "a"), from("a"), from("c")];
+  expect(picksBefore(all, release).map(({ name }) => name)).toEqual(["service", "a"]);
+  expect(chosenBefore(all, release, { a: ["1"], c: ["2"] })).toEqual({ a: ["1"] });
+  expect(picksBefore([from("a", "b"), from("b", "a")], from("a", "b")).map(({ name }) => name)).toEqual(["b", "a"]);
 });
 
 test("what is chosen: by the address, else the preset, else all or the first there is", () => {

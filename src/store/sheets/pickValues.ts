@@ -10,6 +10,7 @@ import { parseCondition } from "@/core/reading/language/parse";
 import { canonicalAttribute, ReadingError } from "@/core/reading/language/tree";
 import { orderedValues } from "@/core/sheet/chosen";
 import type { PickSource } from "@/core/sheet/pick";
+import { pickNamed } from "@/core/sheet/pickText";
 import { OWN_SERVICE } from "../registry/catalogue";
 
 /** The values that picks can have, from what arrived. */
@@ -126,9 +127,9 @@ async function found(pool: pg.Pool, source: PickSource, picks: Picks): Promise<P
     case "text":
       return { values: [], all: 0, cut: [] };
     case "releases": {
-      const service = source.service;
-      const named = /^<(.+)>$/.exec(service)?.[1];
-      const services = named === undefined ? (service === "" ? [] : [service]) : [...(picks[named] ?? [])];
+      const { service } = source;
+      const named = pickNamed(service);
+      const services = named === null ? (service === "" ? [] : [service]) : [...(picks[named] ?? [])];
       return listed(
         pool,
         `SELECT version AS value FROM release

@@ -22,7 +22,7 @@ export function useSheet(id: string | null) {
   return useQuery({ ...asking(sheetQuestion(id ?? "none")), enabled: id !== null, refetchInterval: every(30_000) });
 }
 
-/** The values that a pick can have. @param link by which the sheet is seen without an account */
+/** The values that a pick can have. @param picks what is chosen of those that it waits for @param link by which the sheet is seen without an account */
 export function usePickValues(
   pick: Pick<SheetPick, "name" | "source"> | null,
   picks: Readonly<Record<string, readonly string[]>>,

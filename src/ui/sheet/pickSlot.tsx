@@ -3,7 +3,7 @@
 import { useMemo } from "react";
 import { ALL, type Chosen, chosenWords } from "@/core/sheet/chosen";
 import type { Pick } from "@/core/sheet/pick";
-import { picksFor } from "@/core/sheet/pickText";
+import { chosenBefore } from "@/core/sheet/pickText";
 import { usePickValues } from "../query/sheets";
 import { Slot } from "../sentence/slot";
 import type { SlotOption } from "../sentence/slotOptions";
@@ -12,15 +12,18 @@ import { useScope } from "./scope";
 /** A pick in the sentence at the head: what is chosen, and the others to choose from. */
 export function PickSlot({
   pick,
+  picks,
   chosen,
   onChoose,
 }: {
   pick: Pick;
+  /** All of the sheet. */
+  picks: readonly Pick[];
   chosen: Chosen;
   /** null: as it is preset. */
   onChoose: (values: readonly string[] | null) => void;
 }) {
-  const { data, error } = usePickValues(pick, picksFor(pick, chosen), useScope().link);
+  const { data, error } = usePickValues(pick, chosenBefore(picks, pick, chosen), useScope().link);
   const values = chosen[pick.name];
   const options = useMemo<SlotOption[]>(() => {
     const known = data?.values ?? [];

@@ -37,7 +37,8 @@ export function PickSentence({
       {picks.map((pick, i) => (
         <span key={pick.name}>
           {joint(i, picks.length)}
-          {pick.words} <PickSlot pick={pick} chosen={chosen} onChoose={(values) => change.pick(pick.name, values)} />
+          {pick.words}{" "}
+          <PickSlot pick={pick} picks={picks} chosen={chosen} onChoose={(values) => change.pick(pick.name, values)} />
         </span>
       ))}
       {holds.map((hold) => (

@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { type Chosen, chosenOf } from "@/core/sheet/chosen";
 import type { Pick } from "@/core/sheet/pick";
-import { picksFor, picksInOrder } from "@/core/sheet/pickText";
+import { chosenBefore, picksFor, picksInOrder } from "@/core/sheet/pickText";
 import type { Sheet } from "@/core/sheet/sheet";
 import { usePickValues } from "../query/sheets";
 
@@ -22,7 +22,7 @@ export function useChosen(sheet: Sheet, inAddress: Chosen, link: string | null) 
   // One after the other, in the order in which they can be filled: the others follow from it.
   const pick = picks.find(({ name }) => unknown.includes(name)) ?? null;
   const question = pick && questionOf(pick, chosen);
-  const { data } = usePickValues(pick, pick ? picksFor(pick, chosen) : {}, link);
+  const { data } = usePickValues(pick, pick ? chosenBefore(picks, pick, chosen) : {}, link);
   const [, drawAgain] = useState(0);
   const first = data?.values[0]?.value;
   useEffect(() => {

@@ -1,6 +1,6 @@
 import type { Chosen } from "@/core/sheet/chosen";
-import { pickOrder } from "@/core/sheet/pickText";
-import type { Sheet } from "@/core/sheet/sheet";
+import type { Pick } from "@/core/sheet/pick";
+import { picksFor, picksInOrder } from "@/core/sheet/pickText";
 import { sheetBehind } from "@/store/sheets/links";
 import { pickValues } from "@/store/sheets/pickValues";
 import { database } from "../database";
@@ -23,16 +23,18 @@ const refused = (detail: string) => new Refusal(403, { title: "Not to be picked"
  *
  * @throws Refusal 403
  */
-export async function offered(sheet: Sheet, asked: Chosen): Promise<Chosen> {
+export async function offered(picks: readonly Pick[], asked: Chosen): Promise<Chosen> {
   const chosen: Record<string, readonly string[]> = {};
-  for (const name of pickOrder(sheet.picks).order) {
-    const pick = sheet.picks.find((one) => one.name === name)!;
+  for (const pick of picksInOrder(picks)) {
+    const { name } = pick;
     const values = Object.hasOwn(asked, name) ? asked[name] : [];
     if (values.length === 0 && !pick.all && pick.source.of !== "text")
       throw refused(`${pick.words} has to be one of those that the sheet offers`);
     if (values.length > 1 && !pick.many) throw refused(`${pick.words} is one at a time`);
     if (values.length > 0 && pick.source.of !== "text") {
-      const there = new Set((await pickValues(database(), pick.source, chosen)).values.map(({ value }) => value));
+      const there = new Set(
+        (await pickValues(database(), pick.source, picksFor(pick, chosen))).values.map(({ value }) => value),
+      );
       const other = values.find((value) => !there.has(value) && !pick.preset.includes(value));
       if (other !== undefined) throw refused(`the sheet does not offer ${other} for ${pick.words}`);
     }

@@ -97,6 +97,9 @@ export const getSharedPick = call({
   changes: false,
   body: z.object({ link: linkText, pick: pickName, picks }),
   answer: pickValues,
-  problems: { ...ENDED, 403: "The sheet has no such pick." },
+  problems: {
+    ...ENDED,
+    403: "The sheet has no such pick, or does not offer what was chosen of those that it depends on.",
+  },
   example: { body: { ...EXAMPLE, pick: "depot" } },
 });

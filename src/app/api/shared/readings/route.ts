@@ -15,7 +15,7 @@ export const POST = serve(answerShared, async ({ body: { link, readings, picks: 
       title: "Not on this sheet",
       detail: `"${other}" does not stand on the sheet of this link`,
     });
-  const picks = (await offered(saved.body, asked)) as Record<string, string[]>;
+  const picks = (await offered(saved.body.picks, asked)) as Record<string, string[]>;
   const all = readings.map((text) => ({ text, every: null }));
   return resultOf(await runJob({ type: "readings", readings: all, ...window, picks }, request.signal));
 });
