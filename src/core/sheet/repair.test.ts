@@ -42,3 +42,49 @@ test("a repaired sheet reads the new name where it read the old one; put back, i
     }),
   );
 });
+
+test("what names series and what a table says of a label follow an attribute that is put right", () => {
+  const table = (...texts: string[]) =>
+    sheet.parse({
+      name: "A",
+      bands: [
+        {
+          id: "b",
+          plates: [
+            {
+              id: "p",
+              holds: "readings",
+              readings: texts.map((text) => ({ text, names: "{release} in {depot}" })),
+              look: {
+                as: "table",
+                sort: "depot",
+                link: "/sheets/one?sheet=a&pick.depot={depot}&pick.kind={tool.kind}",
+              },
+            },
+          ],
+        },
+      ],
+    });
+  const plateAfter = (one: ReturnType<typeof table>, repair: Parameters<typeof repaired>[1]) =>
+    repaired(one, repair).sheet.bands[0].plates[0];
+  const one = table("count of m by depot, tool.kind, release");
+  expect(plateAfter(one, attribute("depot", "shop.name"))).toMatchObject({
+    readings: [{ names: "{release} in {shop.name}" }],
+    look: { sort: "shop.name", link: "/sheets/one?sheet=a&pick.depot={shop.name}&pick.kind={tool.kind}" },
+  });
+  // Labels are written short or whole.
+  expect(plateAfter(one, attribute("service.version", "build"))).toMatchObject({
+    readings: [{ names: "{build} in {depot}" }],
+    look: { sort: "depot" },
+  });
+  expect(plateAfter(one, metric("m", "n"))).toMatchObject({
+    look: one.bands[0].plates[0].holds === "readings" && one.bands[0].plates[0].look,
+  });
+  // Of two metrics only one has another name for it: rows are joined by the old one.
+  expect(
+    plateAfter(table("count of m by depot", "count of n by depot"), attribute("depot", "shop", "m")),
+  ).toMatchObject({
+    readings: [{ text: "count of m by shop" }, { text: "count of n by depot" }],
+    look: { sort: "depot" },
+  });
+});

@@ -3,7 +3,8 @@ import { printCondition, printReading } from "../reading/language/print";
 import { type Condition, canonicalAttribute, type Expression, ReadingError } from "../reading/language/tree";
 import type { Pick } from "./pick";
 import { plateWords } from "./pickText";
-import type { Plate, Sheet } from "./sheet";
+import type { Plate, ReadingsPlate, Sheet } from "./sheet";
+import { LABEL } from "./shown/names";
 
 /** Names that changed where data comes from, put right wherever a sheet has them. */
 
@@ -87,6 +88,21 @@ function repairedPick(pick: Pick, { what, of, from, to }: Repair): Pick {
     : { ...pick, source: { ...source, attribute, where } };
 }
 
+/** A text in which {label} stands for a label's value, with the label put right. */
+function repairedLabels(text: string, { what, from, to }: Repair): string {
+  if (what !== "attribute") return text;
+  const old = canonicalAttribute(from);
+  return text.replace(LABEL, (written, label: string) => (canonicalAttribute(label) === old ? `{${to}}` : written));
+}
+
+/** What a table says of labels, put right with its readings. */
+function repairedLook(look: ReadingsPlate["look"], repair: Repair): ReadingsPlate["look"] {
+  if (look.as !== "table" || repair.what !== "attribute") return look;
+  const sort =
+    canonicalAttribute(look.sort) === canonicalAttribute(repair.from) ? canonicalAttribute(repair.to) : look.sort;
+  return { ...look, sort, link: repairedLabels(look.link, repair) };
+}
+
 /** A sheet with a name put right, and what that changes; nothing where it does not have the name. */
 export function repaired(sheet: Sheet, repair: Repair): { sheet: Sheet; changes: RepairChange[] } {
   const changes: RepairChange[] = [];
@@ -107,11 +123,12 @@ export function repaired(sheet: Sheet, repair: Repair): { sheet: Sheet; changes:
       if (text === reading.text) return reading;
       changed = true;
       changes.push({ where: plateWords(plate), before: reading.text, after: text });
-      const names =
-        repair.what === "attribute" ? reading.names.replaceAll(`{${repair.from}}`, `{${repair.to}}`) : reading.names;
-      return { ...reading, text, names };
+      return { ...reading, text, names: repairedLabels(reading.names, repair) };
     });
-    return changed ? { ...plate, readings } : plate;
+    if (!changed) return plate;
+    // Rows are joined by their labels: as long as one reading has the old one, the table does.
+    const still = readings.some(({ text }) => repairedReading(text, { ...repair, of: "" }) !== text);
+    return { ...plate, readings, look: still ? plate.look : repairedLook(plate.look, repair) };
   };
   const bands = sheet.bands.map((band) => ({ ...band, plates: band.plates.map(inPlate) }));
   return { sheet: changes.length > 0 ? { ...sheet, picks, bands } : sheet, changes };

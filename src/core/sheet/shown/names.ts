@@ -4,7 +4,8 @@ import { digits } from "../../unit/format";
 
 /** How series are called. */
 
-const LABEL = /\{([^{}]+)\}/g;
+/** A label in the pattern of a name. */
+export const LABEL = /\{([^{}]+)\}/g;
 
 function valueWords(value: string | null | undefined): string {
   if (value == null) return "none";
