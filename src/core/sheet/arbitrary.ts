@@ -19,13 +19,18 @@ const text = fc.string({ maxLength: 12 }).map((one) => one.trim());
 const source: fc.Arbitrary<Pick["source"]> = fc.oneof(
   fc.constant<Pick["source"]>({ of: "list", values: ["Brindle", "Candlewick"] }),
   fc.constant({ of: "text" as const }),
-  fc.constantFrom("", "depot is <depot>", "tool.kind is <kind> and depot is <depot>").map((where) => ({
-    of: "values" as const,
-    attribute: "depot",
-    metric: "loan.reserved",
-    where,
-    pattern: "",
-  })),
+  fc
+    .record({
+      attribute: fc.constantFrom("depot", "tool.kind"),
+      where: fc.constantFrom("", "depot is <depot>", "tool.kind is <kind> and depot is <depot>", "tool.kind is"),
+    })
+    .map(({ attribute, where }) => ({
+      of: "values" as const,
+      attribute,
+      metric: "loan.reserved",
+      where,
+      pattern: "",
+    })),
   fc.constantFrom("", "loans", "<depot>", "<kind>").map((service) => ({ of: "releases" as const, service })),
   fc.constant({ of: "services" as const }),
 );

@@ -1,5 +1,6 @@
 import { readingStructure } from "../reading/language/grammar";
-import { needsOf } from "../reading/language/needs";
+import { attributesOf, needsOf } from "../reading/language/needs";
+import { parseCondition } from "../reading/language/parse";
 import { ReadingError } from "../reading/language/tree";
 import { plateWords } from "./pickText";
 import { readingsOf } from "./plates";
@@ -19,9 +20,19 @@ export function usesOf(sheet: Sheet): { metrics: string[]; attributes: string[] 
   for (const { source } of sheet.picks) {
     if (source.of !== "values") continue;
     attributes.add(source.attribute);
+    for (const attribute of attributesInCondition(source.where)) attributes.add(attribute);
     if (source.metric !== "") metrics.add(source.metric);
   }
   return { metrics: [...metrics].sort(), attributes: [...attributes].sort() };
+}
+
+function attributesInCondition(where: string): Iterable<string> {
+  try {
+    return attributesOf(parseCondition(where));
+  } catch (error) {
+    if (error instanceof ReadingError) return [];
+    throw error;
+  }
 }
 
 /** What a reading cannot do without; nothing of one that is not understood. */
