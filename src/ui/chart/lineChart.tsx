@@ -6,6 +6,7 @@ import { useWidth } from "../frame/width";
 import { usePlace } from "../query/place";
 import { useTimes } from "../query/times";
 import { Axes } from "./axes";
+import { blanksOf } from "./blanks";
 import type { ChartProps } from "./chartProps";
 import { type Drawn, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
@@ -13,6 +14,7 @@ import { isDimmed, isInHand, type Labels, useHover } from "./pointing/hover";
 import { Crosshair, momentInWords } from "./pointing/readout";
 import { walk } from "./pointing/walk";
 import { plotIn, sidesOf } from "./room";
+import { acrossOf } from "./scales";
 import { SeriesLayer } from "./seriesLayer";
 import { useFrame } from "./useFrame";
 
@@ -99,6 +101,8 @@ export const LineChart = memo(function LineChart({
   const sides = useMemo(() => sidesOf(chart), [chart]);
   const room = width - sides.names - sides.left - sides.right;
   const plot = useMemo(() => plotIn(height, sides.left, room), [sides.left, room, height]);
+  const blanks = useMemo(() => blanksOf(chart, clocks), [chart, clocks]);
+  const across = acrossOf(span, plot);
   const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
   const Frame = useFrame(frame);
   const timeAt = (clientX: number, element: Element) => {
@@ -180,6 +184,16 @@ export const LineChart = memo(function LineChart({
             {series}
             {names}
           </svg>
+        ))}
+      {width > 0 &&
+        blanks.map(({ from, to, words }) => (
+          <p
+            key={words}
+            className="pointer-events-none absolute -translate-y-1/2 text-center text-[12px] leading-none text-secondary"
+            style={{ left: across(from), width: across(to) - across(from), top: plot.y + plot.height / 2 }}
+          >
+            {words}
+          </p>
         ))}
       <Crosshair chart={chart} frame={frame} plot={plot} labelWidth={sides.names + sides.right} />
     </div>

@@ -59,6 +59,22 @@ test("what may still change is dashed, apart from the line", () => {
   expect(html.match(/stroke-dasharray="3 3"/g)).toHaveLength(1);
 });
 
+test("a chart that is blank for long at a side says from when or until when there was something", () => {
+  const blanks = (values: (number | null)[], other: (number | null)[] = values) =>
+    [...draw(chart({ Brindle: values, "Marrow Quay": other })).matchAll(/>(nothing [^<]*)</g)].map(
+      ([, words]) => words,
+    );
+  const nothing = Array.from({ length: 12 }, () => null);
+  // 16:00 UTC is 21:45 there; the first value covers the step that ends at 22:03.
+  expect(blanks([...nothing, ...nothing.slice(7), 3, 4])).toEqual(["nothing before 22:02:00"]);
+  expect(blanks([3, 4, ...nothing])).toEqual(["nothing after 21:47:00"]);
+  expect(blanks([...nothing, 5, ...nothing])).toEqual(["nothing before 21:57", "nothing after 21:58"]);
+  // As long as one of them has a value there.
+  expect(blanks([...nothing, 5, 6], [1, ...nothing, 1])).toEqual([]);
+  expect(blanks([null, 1, 2, 3, 4, null])).toEqual([]);
+  expect(blanks(nothing)).toEqual([]);
+});
+
 test("names are text, whatever stands in them", () => {
   fc.assert(
     fc.property(

@@ -1,6 +1,7 @@
 import type { Span } from "@/core/window/window";
 import type { Times } from "../frame/times";
 import { BESIDE, tickText } from "./axisText";
+import { blanksOf } from "./blanks";
 import { MAX_WITH_BOUNDS, OPACITY } from "./colours";
 import { type Chart, type Drawn, type Row, rowsOf } from "./drawn";
 import { areaPath, linePath, points } from "./paths";
@@ -43,6 +44,8 @@ function inFont(font: string, texts: readonly string[]): string {
 }
 
 const AXIS_FONT = "font:11px/1 var(--font-mono);color:var(--color-secondary)";
+const BLANK = "white-space:normal;text-align:center";
+const BLANK_FONT = "font-size:12px;color:var(--color-secondary)";
 const NAME_FONT = "font-size:12px;font-weight:650";
 
 /** Lines, areas and points of one series, in the order in which they lie upon each other. */
@@ -106,6 +109,11 @@ export function standingChart(chart: Chart, height: number, clocks: Times): stri
   const below = `transform:translateX(-50%);top:${foot + BESIDE}px;`;
   const place = acrossOf(span, { ...plot, width: 1 });
   const leftOf = (at: number) => `calc(${sides.left}px + (100% - ${sides.left + beyond}px) * ${place(at).toFixed(4)})`;
+  const blanks = blanksOf(chart, clocks).map(({ from, to, words }) => {
+    const middle = `transform:translate(-50%,-50%);top:${plot.y + plot.height / 2}px;left:${leftOf((from + to) / 2)};`;
+    const width = `calc((100% - ${sides.left + beyond}px) * ${((to - from) / (span.to - span.from)).toFixed(4)})`;
+    return written(words, `${middle}width:${width};${BLANK}`);
+  });
   const wanted = height < LOW ? TIMES.few : TIMES.many;
   return [
     `<svg aria-hidden="true" viewBox="0 0 ${ACROSS} ${inside.height}" preserveAspectRatio="none" fill="none"`,
@@ -122,6 +130,7 @@ export function standingChart(chart: Chart, height: number, clocks: Times): stri
         .tickTimes(span.from, span.to, wanted)
         .map((at) => written(clocks.tick(at, span.to - span.from), `${below}left:${leftOf(at)}`)),
     ]),
+    ...(blanks.length > 0 ? [inFont(BLANK_FONT, blanks)] : []),
     inFont(NAME_FONT, [
       ...names.map(({ one, text, y }) => written(text, `${atEnds}color:${one.stroke.colour};top:${y}px`)),
       ...(unnamed > 0
