@@ -40,3 +40,46 @@ test("that nothing is pointed at any more is heard at once, and not taken back l
   jest.runAllTimers();
   expect(paced.get()).toBeNull();
 });
+
+test("of many who follow at a pace a few are told at a time, and all end with the last", () => {
+  const ahead = new Followed<number>();
+  const paced = new Paced(ahead);
+  const known: (number | null)[] = Array.from({ length: 9 }, () => null);
+  let told = 0;
+  known.forEach((_, i) => {
+    paced.subscribe(() => {
+      known[i] = paced.get();
+      told++;
+    });
+  });
+  let most = 0;
+  for (let move = 0; move < 60; move++) {
+    ahead.set(move);
+    told = 0;
+    jest.advanceTimersByTime(8);
+    most = Math.max(most, told);
+  }
+  expect(most).toBe(2);
+  // None of them is left behind for long.
+  for (const value of known) expect(value).toBeGreaterThan(60 - 25);
+  jest.runAllTimers();
+  expect(known).toEqual(Array.from({ length: 9 }, () => 59));
+  ahead.set(60);
+  jest.advanceTimersByTime(70);
+  ahead.set(null);
+  expect(known).toEqual(Array.from({ length: 9 }, () => null));
+  jest.runAllTimers();
+  expect(paced.get()).toBeNull();
+});
+
+test("who stops following in the midst of it hears no more", () => {
+  const ahead = new Followed<number>();
+  const paced = new Paced(ahead);
+  const heard: number[] = [];
+  const ends = [0, 1, 2, 3].map((i) => paced.subscribe(() => heard.push(i)));
+  ahead.set(1);
+  jest.advanceTimersByTime(60);
+  ends[2]();
+  jest.runAllTimers();
+  expect(heard).toEqual([0, 1, 3]);
+});
