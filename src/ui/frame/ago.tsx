@@ -1,9 +1,9 @@
 "use client";
 
-import { useNow } from "../query/place";
+import { useFromNow } from "../query/place";
 import { ago } from "./times";
 
 /** How long ago something was. It alone is drawn anew with the clock. */
 export function Ago({ at }: { at: number | null }) {
-  return ago(at, useNow());
+  return useFromNow((now) => ago(at, now));
 }

@@ -12,7 +12,7 @@ import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
 import { useInstrument, useLatest } from "../query/instruments";
-import { useNow } from "../query/place";
+import { useNowBy } from "../query/place";
 import { useTimes } from "../query/times";
 import { usualReading } from "../sentence/usual";
 import { Attributes } from "./attributes";
@@ -44,7 +44,7 @@ const GRAIN = 30_000;
 
 /** How many series of the instances that report really came lately: fewer where some were merged away, or ended. */
 function Heard({ data: { name, seriesNow } }: { data: InstrumentAnswer }) {
-  const now = Math.floor(useNow() / GRAIN) * GRAIN;
+  const now = useNowBy(GRAIN);
   const { data } = useLatest(name, now > 0 && seriesNow > 0 ? { from: now - HEARD, to: now + GRAIN } : null);
   if (!data || data.heard >= seriesNow) return null;
   return (

@@ -3,13 +3,12 @@
 import type { LatestPoint } from "@/core/api/instruments";
 import { formatValue } from "@/core/unit/format";
 import { MINUTE } from "@/core/window/lengths";
-import { spanOfChoice } from "@/core/window/window";
 import { count } from "../frame/amounts";
 import { CodeBlock } from "../frame/codeBlock";
 import { ProblemNote } from "../frame/problemNote";
 import { Row, Table } from "../frame/table";
 import { useLatest } from "../query/instruments";
-import { useNow, usePlace } from "../query/place";
+import { useNowBy, useSpan } from "../query/place";
 import { useTimes } from "../query/times";
 
 /** How far back the last points are looked for, ms. */
@@ -24,10 +23,9 @@ function valueText({ value, count: events, sum }: LatestPoint, unit: string): st
 
 /** The points of the window, to be taken along. */
 function TakeAlong({ name }: { name: string }) {
-  const { choice } = usePlace();
-  const now = useNow();
-  if (now === 0) return null;
-  const { from, to } = spanOfChoice(choice, now);
+  const span = useSpan();
+  if (!span) return null;
+  const { from, to } = span;
   const href = (format: string) =>
     `/api/export?${new URLSearchParams({ metric: name, from: `${from}`, to: `${to}`, format })}`;
   return (
@@ -55,7 +53,7 @@ export function LatestPoints({ name, asText }: { name: string; asText: boolean }
 
 function Points({ name, asText }: { name: string; asText: boolean }) {
   const { moment } = useTimes();
-  const now = Math.floor(useNow() / GRAIN) * GRAIN;
+  const now = useNowBy(GRAIN);
   const { data, error } = useLatest(name, now > 0 ? { from: now - BACK, to: now + GRAIN } : null);
   if (error && !data) return <ProblemNote error={error} />;
   if (!data) return <div role="status" aria-label="Reading…" className="plate skeleton-bar h-32" />;

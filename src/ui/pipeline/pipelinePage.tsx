@@ -14,7 +14,7 @@ import { HoverScope } from "../chart/pointing/hover";
 import { ProblemNote } from "../frame/problemNote";
 import { useDefinedInstruments } from "../query/instruments";
 import { useContracts, usePipeline, usePlates } from "../query/pipeline";
-import { useNow } from "../query/place";
+import { useNowBy } from "../query/place";
 import { useTimes } from "../query/times";
 import { useReading } from "../query/use";
 import { ComparePanel } from "./comparePanel";
@@ -41,7 +41,7 @@ const MAX_PLATES = 2000;
 
 /** What comes in and passes steps, a second, as it runs. */
 function useLiveRates(published: boolean) {
-  const now = Math.floor(useNow() / GRAIN) * GRAIN;
+  const now = useNowBy(GRAIN);
   const span = now > 0 ? { from: now - BACK, to: now } : null;
   const steps = useReading("rate of tin.pipeline.points by step, way", published ? span : null);
   const bytes = useReading("rate of tin.pipeline.bytes by step, way", published ? span : null);

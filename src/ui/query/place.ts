@@ -3,9 +3,9 @@
 import { parseAsInteger, parseAsString, useQueryStates } from "nuqs";
 import { useCallback, useMemo } from "react";
 import { choiceOf, printLast, type Span, spanOfChoice, type WindowChoice } from "@/core/window/window";
-import { useNow } from "./viewer";
+import { useFromNow } from "./viewer";
 
-export { useNow, useZone } from "./viewer";
+export { useFromNow, useNow, useNowBy, useZone } from "./viewer";
 
 /** What stands in the address: the window, and the service and environment that are looked at. */
 
@@ -59,12 +59,15 @@ export function usePlace(): Place {
   };
 }
 
+/** A span that follows from now, the same one as long as its ends are; null until now is known, and where there is none. */
+export function useSpanFromNow(of: (now: number) => Span | null): Span | null {
+  const from = useFromNow((now) => (now === 0 ? null : (of(now)?.from ?? null)));
+  const to = useFromNow((now) => (now === 0 ? null : (of(now)?.to ?? null)));
+  return useMemo(() => (from === null || to === null ? null : { from, to }), [from, to]);
+}
+
 /** The span that the page shows now; null until it is known in the browser. */
 export function useSpan(): Span | null {
   const { choice } = usePlace();
-  const now = useNow();
-  const span = now === 0 ? null : spanOfChoice(choice, now);
-  const from = span?.from;
-  const to = span?.to;
-  return useMemo(() => (from === undefined || to === undefined ? null : { from, to }), [from, to]);
+  return useSpanFromNow((now) => spanOfChoice(choice, now));
 }

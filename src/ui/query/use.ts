@@ -13,7 +13,7 @@ import { every } from "./answersClient";
 import { ask, isRefusal } from "./api";
 import { asking } from "./asking";
 import { useSpanQuery } from "./awaited";
-import { useNow, usePlace, useZone } from "./place";
+import { usePlace, useSpanFromNow, useZone } from "./place";
 import {
   ladderQuestion,
   metricsQuestion,
@@ -90,14 +90,14 @@ export function readingQuery(text: string, span: Span | null, zone: string, pick
 /** Traffic and release marks along the time rail. */
 export function useRail(span: Span | null) {
   const place = useService();
-  const now = useNow();
-  const around = span && now > 0 ? railAround(span, now) : null;
+  const around = useSpanFromNow((now) => span && railAround(span, now));
+  const shown = useSpanFromNow((now) => span && railSpan(span, now));
   const query = useSpanQuery<RailAnswer>(place, around, (asked) => ({
     ...asking(railQuestion(place!, asked!)),
     enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,
   }));
-  return { ...query, span: span && now > 0 ? railSpan(span, now) : null };
+  return { ...query, span: shown };
 }
 
 /** A release where it was first heard, Unix ms. */
