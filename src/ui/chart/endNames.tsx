@@ -28,12 +28,13 @@ export function EndNames({
         // biome-ignore lint/a11y/noStaticElementInteractions: the same values can be chosen by keys where they stand in tables
         <text
           key={key}
+          data-of={key}
           x={plot.x + plot.width + offset + 7}
           y={y + 4}
           fill={stroke.colour}
           fontSize={12}
           fontWeight={650}
-          opacity={`var(--name-${key}, 1)`}
+          opacity="var(--name, 1)"
           onPointerEnter={() => point(series.labels)}
           onPointerLeave={() => point(null)}
           onClick={(event) => onName?.(series.labels, { x: event.clientX, y: event.clientY })}

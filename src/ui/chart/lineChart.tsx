@@ -24,20 +24,15 @@ const TIME_ROOM = 58;
 
 const NO_MARKS: NonNullable<ChartProps["marks"]> = [];
 
-/** How strong what is drawn of a series is where another is pointed at, and its bounds where it is. */
-const DIM = { line: "0.25", area: "0.15", name: "0.3" };
-const SEEN_BOUNDS = "0.2";
-
-/** Lets the series step back that are not pointed at. */
-function dim({ style }: HTMLElement, drawn: readonly Drawn[], pointed: Labels | null): void {
-  for (const { key, series } of drawn) {
-    const back = isDimmed(series.labels, pointed);
-    for (const [part, value] of Object.entries(DIM)) {
-      if (back) style.setProperty(`--${part}-${key}`, value);
-      else style.removeProperty(`--${part}-${key}`);
-    }
-    if (pointed && !back) style.setProperty(`--bounds-${key}`, SEEN_BOUNDS);
-    else style.removeProperty(`--bounds-${key}`);
+/** Lets the series step back that are not pointed at: what is drawn of them is told so, and nothing else. */
+function dim(frame: HTMLElement, drawn: readonly Drawn[], pointed: Labels | null): void {
+  const stands = new Map(
+    drawn.map(({ key, series }) => [key, pointed && (isDimmed(series.labels, pointed) ? "back" : "front")]),
+  );
+  for (const piece of frame.querySelectorAll<SVGElement>("[data-of]")) {
+    const how = stands.get(piece.dataset.of ?? "") ?? null;
+    if (how === null) piece.removeAttribute("data-stands");
+    else if (piece.dataset.stands !== how) piece.dataset.stands = how;
   }
 }
 

@@ -40,8 +40,8 @@ export const SeriesLayer = memo(function SeriesLayer({
             const reach = part("");
             const fresh = chart.unsettled ? part(" fresh") : [];
             return (
-              <g key={key} data-area={key} fill={stroke.colour}>
-                <path d={areaPath(reach)} fillOpacity={`var(--area-${key}, ${OPACITY[style]})`} />
+              <g key={key} data-of={key} data-area={key} fill={stroke.colour}>
+                <path d={areaPath(reach)} fillOpacity={`var(--area, ${OPACITY[style]})`} />
                 {style === "stacked" && <path d={linePath(reach)} fill="none" stroke={stroke.colour} />}
                 {chart.unsettled && (
                   <>
@@ -59,28 +59,29 @@ export const SeriesLayer = memo(function SeriesLayer({
               d !== "" && (
                 <path
                   key={key}
+                  data-of={key}
                   d={d}
                   fill={stroke.colour}
-                  fillOpacity={`var(--bounds-${key}, ${drawn.length > MAX_WITH_BOUNDS ? 0 : OPACITY.bounds})`}
+                  fillOpacity={`var(--bounds, ${drawn.length > MAX_WITH_BOUNDS ? 0 : OPACITY.bounds})`}
                 />
               )
             );
           })}
         {style === "lines" &&
           below.map(({ key, stroke, earlier, part }) => (
-            <g key={key} stroke={stroke.colour}>
+            <g key={key} data-of={key} stroke={stroke.colour}>
               <path
                 data-line={key}
                 d={linePath(part(""))}
                 strokeWidth={stroke.width}
-                strokeOpacity={`var(--line-${key}, ${earlier ? 0.7 : 1})`}
+                strokeOpacity={`var(--line, ${earlier ? 0.7 : 1})`}
                 strokeDasharray={earlier ? "2 4" : undefined}
               />
               {chart.unsettled && (
                 <path
                   data-line={`${key} fresh`}
                   d={linePath(part(" fresh"))}
-                  strokeOpacity={`var(--line-${key}, 0.8)`}
+                  strokeOpacity="var(--line, 0.8)"
                   strokeDasharray="3 3"
                 />
               )}
@@ -95,7 +96,7 @@ export const SeriesLayer = memo(function SeriesLayer({
                       r={2.4}
                       fill={stroke.colour}
                       stroke="none"
-                      fillOpacity={`var(--line-${key}, 1)`}
+                      fillOpacity="var(--line, 1)"
                     />
                   ),
               )}
