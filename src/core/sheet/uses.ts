@@ -1,6 +1,5 @@
-import { readingStructure } from "../reading/language/grammar";
+import { conditionStructure, readingStructure } from "../reading/language/grammar";
 import { attributesOf, needsOf } from "../reading/language/needs";
-import { parseCondition } from "../reading/language/parse";
 import { ReadingError } from "../reading/language/tree";
 import { plateWords } from "./pickText";
 import { readingsOf } from "./plates";
@@ -28,7 +27,7 @@ export function usesOf(sheet: Sheet): { metrics: string[]; attributes: string[] 
 
 function attributesInCondition(where: string): Iterable<string> {
   try {
-    return attributesOf(parseCondition(where));
+    return attributesOf(conditionStructure(where));
   } catch (error) {
     if (error instanceof ReadingError) return [];
     throw error;

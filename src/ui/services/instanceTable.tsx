@@ -1,8 +1,7 @@
-import type { VirtualItem } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState } from "react";
+import { lazy, Suspense, useMemo, useRef, useState } from "react";
 import { useCarried } from "../frame/navigation";
 import { Sideways } from "../frame/sideways";
-import { useDrawnLines } from "./drawnLines";
+import { LineBodies } from "./lineBodies";
 import { type Drawn, environmentText, GroupLine, InstanceLine, PastLine, ReleaseLine } from "./lineRows";
 import { type Line, linesOf } from "./lines";
 import type { InstanceGroup, InstanceRow, Sort } from "./rows";
@@ -26,31 +25,12 @@ function sharedEnvironment({ rows }: InstanceGroup): string | null {
   return all.size === 1 ? [...all][0] : null;
 }
 
-/** The lines that are drawn, those of a group together. */
-function runsOf(
-  lines: readonly Line[],
-  items: readonly VirtualItem[],
-): { group: InstanceGroup; items: VirtualItem[] }[] {
-  const runs: { group: InstanceGroup; items: VirtualItem[] }[] = [];
-  for (const item of items) {
-    // An item is a moment older than the lines where some just went.
-    const group = lines[item.index]?.group;
-    if (!group) continue;
-    const last = runs[runs.length - 1];
-    if (last?.group === group) last.items.push(item);
-    else runs.push({ group, items: [item] });
-  }
-  return runs;
-}
+/** A list of so many lines is drawn whole, so that the browser finds any word in it. */
+const MAX_WHOLE = 300;
+/** Lines that are drawn while the code for long lists comes. */
+const FIRST = 60;
 
-/** The place of lines that are not drawn. */
-function Left({ height }: { height: number }) {
-  return (
-    <tbody aria-hidden="true">
-      <tr style={{ height }} />
-    </tbody>
-  );
-}
+const LongList = lazy(async () => ({ default: (await import("./longList")).LongList }));
 
 /** Instances in groups; each head sorts. Of a long list what is near what is seen is drawn. */
 export function InstanceTable({
@@ -83,9 +63,9 @@ export function InstanceTable({
   const lines = useMemo(() => linesOf(groups, opened), [groups, opened]);
   const together = useMemo(() => new Map(groups.map((group) => [group, sharedEnvironment(group)])), [groups]);
   const table = useRef<HTMLTableElement>(null);
-  const { whole, items, measure, above, below } = useDrawnLines(lines, table);
+  const whole = lines.length <= MAX_WHOLE;
   const byService = by === "service.name";
-  const row = (line: Line, drawn: Drawn) => {
+  const row = (line: Line, drawn?: Drawn) => {
     const { key, group } = line;
     const shared = together.get(group) ?? null;
     switch (line.kind) {
@@ -160,13 +140,13 @@ export function InstanceTable({
             ))}
           </tr>
         </thead>
-        {above > 0 && <Left height={above} />}
-        {runsOf(lines, items).map((run) => (
-          <tbody key={run.group.name} className="border-b border-base-300 last:border-b-0">
-            {run.items.map((item) => row(lines[item.index], { index: item.index, measure }))}
-          </tbody>
-        ))}
-        {below > 0 && <Left height={below} />}
+        {whole ? (
+          <LineBodies lines={lines} row={row} />
+        ) : (
+          <Suspense fallback={<LineBodies lines={lines.slice(0, FIRST)} row={row} />}>
+            <LongList lines={lines} list={table} row={row} />
+          </Suspense>
+        )}
       </table>
     </Sideways>
   );

@@ -58,11 +58,11 @@ export function InstanceLine({
   seconds: number;
   ownEnvironment: boolean;
   address: string | null;
-  drawn: Drawn;
+  drawn?: Drawn;
 }) {
   const { clock, dayWithYear } = useTimes();
   return (
-    <tr ref={drawn.measure} data-index={drawn.index} className="align-baseline">
+    <tr ref={drawn?.measure} data-index={drawn?.index} className="align-baseline">
       <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
         <span className="num font-semibold">{row.release || "no release"}</span>
         <span className="num ml-2.5 break-all text-muted">{row.instance || "no instance id"}</span>
@@ -111,13 +111,13 @@ export function ReleaseLine({
   release: ReleaseRows;
   open: boolean;
   onOpen: () => void;
-  drawn: Drawn;
+  drawn?: Drawn;
 }) {
   const { rows } = release;
   const silent = rows.filter((row) => row.silent > 0).length;
   const sum = (of: (row: InstanceRow) => number) => rows.reduce((total, row) => total + of(row), 0);
   return (
-    <tr ref={drawn.measure} data-index={drawn.index} className="align-baseline">
+    <tr ref={drawn?.measure} data-index={drawn?.index} className="align-baseline">
       <th scope="row" className="max-w-[22rem] py-0.5 pr-4 pl-4 text-left font-normal">
         <span className="num font-semibold">{release.release || "no release"}</span>
         <button type="button" className="slot ml-2.5" aria-expanded={open} onClick={onOpen}>
@@ -150,10 +150,10 @@ export function PastLine({
   open: boolean;
   onOpen: () => void;
   columns: number;
-  drawn: Drawn;
+  drawn?: Drawn;
 }) {
   return (
-    <tr ref={drawn.measure} data-index={drawn.index}>
+    <tr ref={drawn?.measure} data-index={drawn?.index}>
       <td colSpan={columns} className="py-0.5 pl-4 text-muted">
         <button type="button" className="slot" aria-expanded={open} onClick={onOpen}>
           {instances} {instances === 1 ? "instance" : "instances"} of earlier releases
@@ -179,10 +179,10 @@ export function GroupLine({
   together: string | null;
   /** Of the service that it is; null where it is grouped by something else. */
   address: string | null;
-  drawn: Drawn;
+  drawn?: Drawn;
 }) {
   return (
-    <tr ref={drawn.measure} data-index={drawn.index} className="align-baseline">
+    <tr ref={drawn?.measure} data-index={drawn?.index} className="align-baseline">
       <th scope="rowgroup" colSpan={3} className="pt-2 pb-0.5 text-left">
         {address !== null ? (
           <Link className="slot text-[15px] break-all" href={address}>
