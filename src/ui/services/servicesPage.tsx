@@ -80,6 +80,9 @@ const SORT_WORDS: Record<(typeof SORTS)[number], string> = {
   garbage: "garbage collection",
 };
 
+/** So few instances are found by looking. */
+const MAX_UNSEARCHED = 20;
+
 /** Who reports: every service, release and instance that was heard in the window. */
 export function ServicesPage() {
   const now = useNow();
@@ -114,14 +117,16 @@ export function ServicesPage() {
     <>
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h1 className="text-[24px] font-bold leading-none">Services</h1>
-        <input
-          type="search"
-          aria-label="Find services and instances"
-          placeholder="Any part of a name, release or id"
-          value={text}
-          onChange={(event) => void setText(event.target.value || null)}
-          className="input input-sm w-60"
-        />
+        {(rows.length > MAX_UNSEARCHED || text !== "") && (
+          <input
+            type="search"
+            aria-label="Find services and instances"
+            placeholder="Any part of a name, release or id"
+            value={text}
+            onChange={(event) => void setText(event.target.value || null)}
+            className="input input-sm w-60"
+          />
+        )}
         {data && span && (
           <p className="text-muted">
             {found !== rows && `${count(found.length)} of `}
