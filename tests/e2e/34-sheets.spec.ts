@@ -857,6 +857,19 @@ test("a plate is taken as figures and as a picture", async ({ page }) => {
       .subarray(1, 4)
       .toString(),
   ).toBe("PNG");
+  // The picture has its fonts, and the page nothing to complain of.
+  const faults: string[] = [];
+  page.on("console", (message) => message.type() === "error" && faults.push(message.text()));
+  page.on("response", (response) => response.status() >= 400 && faults.push(response.url()));
+  const [svg] = await Promise.all([page.waitForEvent("download"), table.getByRole("button", { name: "SVG" }).click()]);
+  const picture = readFileSync((await svg.path())!, "utf8");
+  const fonts = [...picture.matchAll(/@font-face\s*\{[^}]*?font-family:\s*["']?([^;"']+)[^}]*?url\("?([^"):]+):/g)];
+  expect(fonts.map(([, family]) => family)).toEqual(
+    expect.arrayContaining(["Archivo Variable", "Spline Sans Mono Variable"]),
+  );
+  expect(fonts.every(([, , scheme]) => scheme === "data")).toBe(true);
+  expect(picture).toContain("Marrow Quay");
+  expect(faults).toEqual([]);
 });
 
 test("sheets live in a repository: pulled, changed, checked, pushed", async () => {

@@ -22,9 +22,10 @@ export function PlateTake({ name, look, readings }: { name: string; look: Look; 
     const plate = button.closest<HTMLElement>("[data-plate]");
     if (!plate) return;
     try {
-      const { toBlob, toSvg } = await import("html-to-image");
+      const [{ toBlob, toSvg }, { fontsOf }] = await Promise.all([import("html-to-image"), import("./pictureFonts")]);
       const options = {
         pixelRatio: 2,
+        fontEmbedCSS: await fontsOf(plate),
         // What is there to be pressed is no part of the picture.
         filter: (node: HTMLElement) => !node.dataset?.beside,
       };
