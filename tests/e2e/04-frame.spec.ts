@@ -61,3 +61,54 @@ test("an address that is none says so inside the frame", async ({ page }) => {
   await expect(page.getByRole("heading", { name: "There is no such page" })).toBeVisible();
   await expect(page.getByRole("navigation", { name: "Sections" })).toBeVisible();
 });
+
+test("what is typed or pasted may be very long, where pages are found and where a slot is filled", async ({ page }) => {
+  const faults: string[] = [];
+  page.on("pageerror", ({ message }) => faults.push(message));
+  const long = "an endless tale ".repeat(500);
+  await page.goto("/scratch");
+  await page.getByRole("heading", { name: "Scratch" }).click();
+  await page.keyboard.press("/");
+  const find = page.getByPlaceholder("A page, a service, a metric…");
+  await find.fill(long);
+  await expect(page.getByText("Nothing of that name has been heard of")).toBeVisible();
+  await find.fill("stor");
+  await expect(page.getByRole("option", { name: "Store" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: /^window: / }).click();
+  await page.keyboard.insertText(long);
+  await expect(page.getByRole("option").or(page.getByText("Nothing of that name")).first()).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("heading", { name: "Scratch" })).toBeVisible();
+  expect(faults).toEqual([]);
+});
+
+test("a text is copied where the browser has no clipboard for pages, or does not let them", async ({ page }) => {
+  const faults: string[] = [];
+  page.on("pageerror", ({ message }) => faults.push(message));
+  await page.addInitScript(() => {
+    Object.defineProperty(navigator, "clipboard", { value: undefined });
+    // What the browser would put into its clipboard.
+    document.addEventListener("copy", () => {
+      document.documentElement.dataset.copied = String((document.activeElement as HTMLTextAreaElement).value);
+    });
+  });
+  await page.goto("/services/add");
+  await page
+    .getByRole("button", { name: /^copy: / })
+    .first()
+    .click();
+  await expect(page.getByRole("button", { name: /^copy: / }).first()).toHaveText("copied");
+  const text = await page.locator("pre").first().textContent();
+  expect(await page.evaluate(() => document.documentElement.dataset.copied)).toBe(text);
+  expect(faults).toEqual([]);
+  await page.evaluate(() => {
+    document.execCommand = () => false;
+  });
+  await expect(page.getByRole("button", { name: /^copy: / }).first()).toHaveText("copy");
+  await page
+    .getByRole("button", { name: /^copy: / })
+    .first()
+    .click();
+  await expect(page.getByText("mark the text")).toBeVisible();
+});

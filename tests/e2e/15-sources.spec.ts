@@ -255,7 +255,7 @@ test("a list of hundreds of services: what is near what is seen is drawn, and an
     await route.fulfill({ json: { instances } });
   });
   await page.goto("/sheets");
-  await page.getByRole("link", { name: "Services", exact: true }).click();
+  await page.locator("nav a[href^='/services']").click();
   const rows = page.getByRole("row");
   await expect(page.getByText("2,000 instances heard")).toContainText(`${SERVICES * 2 + 1} silent now`);
   await expect(page.getByRole("link", { name: name(0) })).toBeVisible();

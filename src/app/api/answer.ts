@@ -1,5 +1,6 @@
 import type { z } from "zod";
 import type { Problem } from "@/core/api/readings";
+import { faultText } from "@/core/schema/fault";
 import { BusyError, isAway, noteFault } from "@/engine/faults";
 import { BUSY, faultProblem, STORE_AWAY } from "@/engine/problems";
 
@@ -76,29 +77,12 @@ export async function answering(work: () => Promise<Response>): Promise<Response
   }
 }
 
-const EXPECTED: Record<string, string> = {
-  string: "a text",
-  number: "a number",
-  int: "a whole number",
-  boolean: "true or false",
-  array: "a list",
-  object: "an object",
-  record: "an object",
-};
-
-/** What is wrong in words: a part that is not there, or of another kind, has no sentence of its own in a schema. */
-function sentence({ code, message, ...issue }: z.core.$ZodIssue): string {
-  if (code !== "invalid_type" || !message.startsWith("Invalid input")) return message;
-  const expected = EXPECTED[(issue as { expected?: string }).expected ?? ""] ?? "another kind of value";
-  return message.endsWith("received undefined") ? `is missing; ${expected} is expected` : `${expected} is expected`;
-}
-
 /** The first thing that is wrong with query parameters, or a body. */
 export function wrongIn(error: z.ZodError): Problem {
   const [issue] = error.issues;
   return {
     title: "The request is not understood",
-    detail: `${issue.path.join(".") || "query"}: ${sentence(issue)}`,
+    detail: `${issue.path.join(".") || "query"}: ${faultText(issue.message)}`,
   };
 }
 

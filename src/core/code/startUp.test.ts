@@ -1,3 +1,4 @@
+import fc from "fast-check";
 import { LANGUAGES } from "./languages";
 import type { Setting } from "./languages/language";
 import { environmentOf, pointByCommand, pointByHand, startUpOf } from "./startUp";
@@ -24,6 +25,19 @@ test("the environment names service, release, address and key", () => {
   ]);
   expect(environmentOf({ ...SETTING, protocol: "grpc", port: 4317, key: "" })).toContain("PROTOCOL=grpc\n");
   expect(environmentOf({ ...SETTING, service: "it's" })).toContain("OTEL_SERVICE_NAME='it'\\''s'");
+});
+
+test("a release and an environment of any letters come out of the list of attributes as they went in", () => {
+  const anyText = fc.string({ unit: "binary", maxLength: 12 });
+  fc.assert(
+    fc.property(anyText, anyText, (release, environment) => {
+      const text = environmentOf({ ...SETTING, release, environment }).split("\n")[1];
+      const found = /^OTEL_RESOURCE_ATTRIBUTES=(?:'(.*)'|(.*))$/.exec(text);
+      const listed = (found?.[1] ?? found?.[2] ?? "").split(",").map((pair) => decodeURIComponent(pair.split("=")[1]));
+      expect(listed).toEqual([release, environment]);
+    }),
+  );
+  expect(environmentOf({ ...SETTING, release: "a\ud800" })).toContain("service.version=a%EF%BF%BD,");
 });
 
 test.each(LANGUAGES)("$name: environment, packages and start-up code, for each protocol", (language) => {

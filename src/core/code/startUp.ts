@@ -4,7 +4,9 @@ import type { CodeBlock, LanguageCode, Setting } from "./languages/language";
 
 /** A value of a list in an environment variable (OpenTelemetry, "Specifying resource information": percent-encoded). */
 function listed(text: string): string {
-  return text.replace(/[^\w.~/:@{}-]/g, (character) => encodeURIComponent(character).replace(/'/g, "%27"));
+  return text
+    .replace(/\p{Surrogate}/gu, "\ufffd")
+    .replace(/[^\w.~/:@{}-]/gu, (character) => encodeURIComponent(character).replace(/'/g, "%27"));
 }
 
 /** What is sent: metrics that the service makes itself, or all that the libraries in use tell, in three signals. */

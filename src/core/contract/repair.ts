@@ -1,4 +1,5 @@
 import { canonicalAttribute } from "../reading/language/tree";
+import { faultText } from "../schema/fault";
 import type { Repair } from "../sheet/repair";
 import { type ContractBody, contractBody } from "./contract";
 
@@ -40,6 +41,6 @@ function left(name: string, becomes: string, stays: string): ContractRepair {
 /** A contract as it is put right, where it still is one then. */
 function put(old: ContractBody, given: ContractBody): ContractRepair {
   const body = contractBody.safeParse(given);
-  if (!body.success) return left(old.name, given.name, body.error.issues[0].message);
+  if (!body.success) return left(old.name, given.name, faultText(body.error.issues[0].message));
   return { name: old.name, becomes: given.name, body: body.data, stays: "" };
 }

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import type { Attributes } from "../metric/model";
+import { faultText } from "../schema/fault";
 
 /** One point as a person or a script writes it: a line of JSON, a row of a table, or the words of a command. */
 
@@ -57,7 +58,8 @@ function checked(given: Record<string, unknown>, defaults: Defaults): HandPoint 
   if (parsed.success) return parsed.data;
   const [issue] = parsed.error.issues;
   const place = issue.path.join(".");
-  throw new HandPointError(place === "" ? issue.message : `${place}: ${issue.message}`);
+  const fault = faultText(issue.message);
+  throw new HandPointError(place === "" ? fault : `${place}: ${fault}`);
 }
 
 /** A point from a line of JSON. @throws HandPointError */

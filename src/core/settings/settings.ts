@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { faultText } from "../schema/fault";
 import declared from "./settings.json";
 
 /**
@@ -76,7 +77,7 @@ const schemas = Object.fromEntries(Object.entries(SETTINGS).map(([name, setting]
  */
 export function settingIn<K extends SettingName>(name: K, environment: Environment): SettingValue<K> {
   const read = schemas[name].safeParse(environment[name]);
-  if (!read.success) throw new SettingError(read.error.issues[0].message);
+  if (!read.success) throw new SettingError(faultText(read.error.issues[0].message));
   return read.data as SettingValue<K>;
 }
 
@@ -84,6 +85,6 @@ export function settingIn<K extends SettingName>(name: K, environment: Environme
 export function settingMistakes(environment: Environment): string[] {
   return Object.entries(schemas).flatMap(([name, schema]) => {
     const read = schema.safeParse(environment[name]);
-    return read.success ? [] : [read.error.issues[0].message];
+    return read.success ? [] : [faultText(read.error.issues[0].message)];
   });
 }

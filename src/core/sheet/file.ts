@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { parseReading } from "../reading/language/parse";
 import { ReadingError } from "../reading/language/tree";
+import { faultText } from "../schema/fault";
 import { missingPicks, pickOrder, plateWords } from "./pickText";
 import { readingsOf } from "./plates";
 import { type Sheet, sheet, sheetId } from "./sheet";
@@ -42,7 +43,7 @@ export function parseSheetFile(text: string): SheetFile["sheets"] {
   const read = sheetFile.safeParse(given);
   if (read.success) return read.data.sheets;
   const [issue] = read.error.issues;
-  throw new SheetFileError(`${issue.path.join(".") || "the file"}: ${issue.message}`);
+  throw new SheetFileError(`${issue.path.join(".") || "the file"}: ${faultText(issue.message)}`);
 }
 
 /** What of a sheet cannot be read as it stands, in words; it can be saved all the same. */

@@ -4,6 +4,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { parseAsInteger, useQueryState } from "nuqs";
 import { useEffect, useState } from "react";
 import { type TargetEntry, type TargetRequest, type TrialAnswer, targetRequest } from "@/core/api/targets";
+import { faultText } from "@/core/schema/fault";
 import { OnlyWith } from "../frame/onlyWith";
 import { ProblemNote } from "../frame/problemNote";
 import { ApiProblem, ask } from "../query/api";
@@ -119,7 +120,9 @@ function ScrapeForm({ saved }: { saved: TargetEntry | null }) {
     const request = requestOf(draft, saved);
     const parsed = targetRequest.safeParse(named ? request : { ...request, name: request.name || "unnamed" });
     if (parsed.success) return parsed.data;
-    setProblem(new ApiProblem({ title: "This does not do yet", detail: parsed.error.issues[0].message }, 400));
+    setProblem(
+      new ApiProblem({ title: "This does not do yet", detail: faultText(parsed.error.issues[0].message) }, 400),
+    );
     return null;
   };
   const tryIt = async () => {

@@ -3,6 +3,7 @@
 import { useState } from "react";
 import type { ComparisonAnswer } from "@/core/api/comparison";
 import { reportOf } from "@/core/release/report";
+import { copyText } from "../frame/copy";
 import { ProblemNote } from "../frame/problemNote";
 import { saveFile } from "../frame/save";
 
@@ -16,15 +17,14 @@ export function Report({ answer, onKeep }: { answer: ComparisonAnswer; onKeep: (
     setTimeout(() => say(""), 4000);
   };
   const copy = () =>
-    navigator.clipboard
-      .writeText(reportOf(answer, window.location.href))
-      .then(() => tell("copied as Markdown"))
-      .catch(() => tell("this browser does not let pages copy; save it instead"));
+    copyText(reportOf(answer, window.location.href)).then((copied) =>
+      tell(copied ? "copied as Markdown" : "this browser does not let pages copy; save it instead"),
+    );
   const keep = async () => {
     try {
       const address = await onKeep!();
-      await navigator.clipboard.writeText(address).catch(() => {});
-      tell(`kept; its address is copied: ${address}`);
+      const copied = await copyText(address);
+      tell(`kept; its address${copied ? " is copied" : ""}: ${address}`);
     } catch (error) {
       setProblem(error);
     }

@@ -1,6 +1,7 @@
 "use client";
 
 import { type FormEvent, type InputHTMLAttributes, type ReactNode, useState } from "react";
+import { copyText } from "./copy";
 import { ProblemNote } from "./problemNote";
 
 /** A line of a form: what is asked, where it goes, and a hint. */
@@ -71,17 +72,16 @@ export function Form({
 
 /** A text to be copied: a link, a key, codes. */
 export function Copied({ text, what }: { text: string; what: string }) {
-  const [copied, setCopied] = useState(false);
-  const copy = async () => {
-    await navigator.clipboard.writeText(text);
-    setCopied(true);
-  };
+  const [copied, setCopied] = useState<boolean | null>(null);
   return (
     <>
       <p className="num my-1 break-all whitespace-pre-wrap select-all">{text}</p>
-      <button type="button" className="btn btn-sm" onClick={() => void copy()}>
+      <button type="button" className="btn btn-sm" onClick={() => void copyText(text).then(setCopied)}>
         {copied ? "Copied" : `Copy ${what}`}
       </button>
+      {copied === false && (
+        <span className="ml-2 text-warning">This browser does not let pages copy: mark the text</span>
+      )}
     </>
   );
 }

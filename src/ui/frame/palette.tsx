@@ -6,6 +6,7 @@ import { useState } from "react";
 import { usePlace } from "../query/place";
 import { useMetrics, useOverview } from "../query/use";
 import { usualReading } from "../sentence/usual";
+import { commandScore } from "./commandScore";
 import { Dialog } from "./dialog";
 import { useCarried } from "./navigation";
 import { PAGES } from "./pages";
@@ -34,7 +35,7 @@ export function Palette({ open, onClose }: { open: boolean; onClose: () => void 
   const names = all.length > MANY ? all.filter(({ name }) => name.includes(text.trim())).slice(0, MANY) : all;
   return (
     <Dialog title="Find" open={open} onClose={onClose}>
-      <Command label="Find">
+      <Command label="Find" filter={commandScore}>
         <Command.Input
           autoFocus
           value={text}

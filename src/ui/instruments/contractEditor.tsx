@@ -4,6 +4,7 @@ import { useState } from "react";
 import { LANGUAGES } from "@/core/code/languages";
 import { INSTRUMENT_KINDS, type InstrumentKind } from "@/core/contract/contract";
 import { KIND_WORDS } from "@/core/contract/kinds";
+import { faultText } from "@/core/schema/fault";
 import { parseUnit } from "@/core/unit/unit";
 import { UNIT_WORDS, unitInWords } from "@/core/unit/words";
 import { CodeBlock } from "../frame/codeBlock";
@@ -120,7 +121,10 @@ export function ContractEditor({
         <div className="mt-3">
           <ProblemNote
             error={
-              new ApiProblem({ title: "Not a contract yet", detail: `${issue.path.join(".")}: ${issue.message}` }, 400)
+              new ApiProblem(
+                { title: "Not a contract yet", detail: `${issue.path.join(".")}: ${faultText(issue.message)}` },
+                400,
+              )
             }
           />
         </div>

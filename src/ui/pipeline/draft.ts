@@ -3,6 +3,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { z } from "zod";
 import { type PipelineConfig, pipelineSchema } from "@/core/pipeline/config";
+import { faultText } from "@/core/schema/fault";
 
 /** A draft of the pipeline: kept in this browser until it is published or given up, with a way back for each change. */
 
@@ -94,7 +95,7 @@ export function problemsOf(config: PipelineConfig): Map<string, string> {
   for (const { path, message } of parsed.error.issues) {
     const part = config[path[0] as "metrics"] as readonly { id: string }[] | undefined;
     const id = part?.[Number(path[1])]?.id ?? "";
-    if (!found.has(id)) found.set(id, `${path.slice(2).join(".") || path.join(".")}: ${message}`);
+    if (!found.has(id)) found.set(id, `${path.slice(2).join(".") || path.join(".")}: ${faultText(message)}`);
   }
   return found;
 }

@@ -3,6 +3,7 @@
 import { autoUpdate, flip, offset, shift, useFloating } from "@floating-ui/react-dom";
 import { Command } from "cmdk";
 import type { RefObject } from "react";
+import { commandScore } from "../frame/commandScore";
 import { MAX_DRAWN, matchingOptions, type SlotOption } from "./slotOptions";
 
 export interface SlotListProps {
@@ -55,6 +56,7 @@ export function SlotList(props: SlotListProps) {
       <Command
         label={name}
         shouldFilter={!many}
+        filter={commandScore}
         onKeyDown={(event) => {
           if (event.key === "Escape") {
             event.preventDefault();

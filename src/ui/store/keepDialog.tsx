@@ -3,6 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { keepRequest, type ResolutionEntry, type ResolutionName, type StoredMetric } from "@/core/api/store";
+import { faultText } from "@/core/schema/fault";
 import { DAY } from "@/core/window/lengths";
 import { days } from "../frame/amounts";
 import { Dialog } from "../frame/dialog";
@@ -38,7 +39,7 @@ export function KeepDialog({
     const checked = keepRequest.safeParse(request);
     if (!checked.success) {
       const title = "These times do not go together";
-      return setProblem(new ApiProblem({ title, detail: checked.error.issues[0].message }, 400));
+      return setProblem(new ApiProblem({ title, detail: faultText(checked.error.issues[0].message) }, 400));
     }
     try {
       await ask("POST /api/store/keep", { body: request });

@@ -2,6 +2,7 @@
 
 import { useState } from "react";
 import { shortAttribute } from "@/core/reading/language/tree";
+import { faultText } from "@/core/schema/fault";
 import type { Chosen } from "@/core/sheet/chosen";
 import { addPick, changePick, removePick, stepPick } from "@/core/sheet/edit";
 import { type Pick, type PickSource, pick as pickSchema } from "@/core/sheet/pick";
@@ -151,7 +152,7 @@ function PickPart({
         Object.assign(draft, renamePick(editing.sheet, pick.name, name));
       });
   };
-  const problem = pickSchema.safeParse(pick).error?.issues[0]?.message;
+  const problem = faultText(pickSchema.safeParse(pick).error?.issues[0]?.message ?? "");
   return (
     <fieldset className="mt-3 border-t border-base-300 pt-2">
       <legend className="sr-only">The pick {pick.name}</legend>
