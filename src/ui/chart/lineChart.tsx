@@ -184,8 +184,12 @@ export const LineChart = memo(function LineChart({
         blanks.map(({ from, to, words }) => (
           <p
             key={words}
-            className="pointer-events-none absolute -translate-y-1/2 text-center text-[12px] leading-none text-secondary"
-            style={{ left: across(from), width: across(to) - across(from), top: plot.y + plot.height / 2 }}
+            className="pointer-events-none absolute w-max -translate-1/2 bg-base-100 px-1 text-center text-[12px] leading-none text-secondary"
+            style={{
+              left: across((from + to) / 2),
+              maxWidth: across(to) - across(from),
+              top: plot.y + plot.height / 2,
+            }}
           >
             {words}
           </p>

@@ -44,7 +44,7 @@ function inFont(font: string, texts: readonly string[]): string {
 }
 
 const AXIS_FONT = "font:11px/1 var(--font-mono);color:var(--color-secondary)";
-const BLANK = "white-space:normal;text-align:center";
+const BLANK = "width:max-content;white-space:normal;text-align:center;padding:0 4px;background:var(--color-base-100)";
 const BLANK_FONT = "font-size:12px;color:var(--color-secondary)";
 const NAME_FONT = "font-size:12px;font-weight:650";
 
@@ -112,7 +112,7 @@ export function standingChart(chart: Chart, height: number, clocks: Times): stri
   const blanks = blanksOf(chart, clocks).map(({ from, to, words }) => {
     const middle = `transform:translate(-50%,-50%);top:${plot.y + plot.height / 2}px;left:${leftOf((from + to) / 2)};`;
     const width = `calc((100% - ${sides.left + beyond}px) * ${((to - from) / (span.to - span.from)).toFixed(4)})`;
-    return written(words, `${middle}width:${width};${BLANK}`);
+    return written(words, `${middle}max-width:${width};${BLANK}`);
   });
   const wanted = height < LOW ? TIMES.few : TIMES.many;
   return [
