@@ -73,6 +73,14 @@ test("a chart that is blank for long at a side says from when or until when ther
   expect(blanks([...nothing, 5, 6], [1, ...nothing, 1])).toEqual([]);
   expect(blanks([null, 1, 2, 3, 4, null])).toEqual([]);
   expect(blanks(nothing)).toEqual([]);
+  // A time of day would not say which day: 16:00 UTC of the 24th is 21:45, and 800 minutes later it is the 25th there.
+  const day = [...Array.from({ length: 800 }, () => null), 1, 2];
+  expect(blanks(day)[0]).toMatch(/^nothing before 25 Nov( 2025)? 11:0\d$/);
+  const many = Object.fromEntries(
+    Array.from({ length: 90 }, (_, i) => [`depot ${i}`, i < 80 ? [...nothing, 1] : [1, ...nothing]]),
+  );
+  expect(chart(many).more).toBeGreaterThan(0);
+  expect(draw(chart(many))).not.toContain("nothing before");
 });
 
 test("names are text, whatever stands in them", () => {
