@@ -11,6 +11,7 @@ import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
+import { SearchField } from "../frame/searchField";
 import { useFindings, useInstruments, useMetricsWithValue } from "../query/instruments";
 import { useSpan } from "../query/place";
 import { useReading } from "../query/use";
@@ -173,13 +174,12 @@ export function CataloguePage() {
     <div className="flex h-full min-h-0 flex-col">
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3 gap-y-2">
         <h1 className="text-[24px] font-bold leading-none">Instruments</h1>
-        <input
-          type="search"
-          aria-label="Find instruments"
+        <SearchField
+          label="Find instruments"
           placeholder="Any part of a name, attribute or value"
-          value={text}
-          onChange={(event) => void setText(event.target.value || null)}
-          className="input input-sm w-80"
+          text={text}
+          onText={(next) => void setText(next)}
+          className="w-80"
         />
         {data && (
           <p className="text-muted" role="status">

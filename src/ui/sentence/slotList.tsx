@@ -3,7 +3,7 @@
 import { autoUpdate, flip, offset, shift, useFloating } from "@floating-ui/react-dom";
 import { Command } from "cmdk";
 import type { RefObject } from "react";
-import { commandScore } from "../frame/commandScore";
+import { commandScore } from "./commandScore";
 import { MAX_DRAWN, matchingOptions, type SlotOption } from "./slotOptions";
 
 export interface SlotListProps {

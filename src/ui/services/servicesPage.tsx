@@ -8,6 +8,7 @@ import { count } from "../frame/amounts";
 import Link from "../frame/link";
 import { useCarried } from "../frame/navigation";
 import { ProblemNote } from "../frame/problemNote";
+import { SearchField } from "../frame/searchField";
 import { duration } from "../frame/times";
 import { useNow, useSpan } from "../query/place";
 import { useInstances, useSenders, useTargets, useTotals } from "../query/services";
@@ -118,13 +119,12 @@ export function ServicesPage() {
       <header className="mb-3 flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h1 className="text-[24px] font-bold leading-none">Services</h1>
         {(rows.length > MAX_UNSEARCHED || text !== "") && (
-          <input
-            type="search"
-            aria-label="Find services and instances"
+          <SearchField
+            label="Find services and instances"
             placeholder="Any part of a name, release or id"
-            value={text}
-            onChange={(event) => void setText(event.target.value || null)}
-            className="input input-sm w-60"
+            text={text}
+            onText={(next) => void setText(next)}
+            className="w-60"
           />
         )}
         {data && span && (
