@@ -90,11 +90,15 @@ async function hoverSheet(browser, base, id, session) {
   const tab = await context.newPage();
   const to = Math.floor(Date.now() / 60_000) * 60_000 - 3 * 3_600_000;
   await tab.goto(`${base}/sheets/one?sheet=${id}&from=${to - DAY}&to=${to}`);
-  await tab.waitForFunction(() => document.querySelectorAll("main [data-plate] .recharts-surface").length >= 24, null, {
-    timeout: 60_000,
-  });
+  await tab.waitForFunction(
+    () => document.querySelectorAll("main [data-plate] [data-drawn='true']").length >= 24,
+    null,
+    {
+      timeout: 60_000,
+    },
+  );
   await tab.waitForTimeout(3000);
-  const plot = await tab.locator("main [data-plate] .recharts-surface").first().boundingBox();
+  const plot = await tab.locator("main [data-plate] [data-drawn='true']").first().boundingBox();
   await browser.startTracing(tab, {
     categories: ["toplevel", "disabled-by-default-devtools.timeline", "devtools.timeline"],
   });

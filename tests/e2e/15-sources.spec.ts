@@ -32,7 +32,7 @@ test("a service with the real SDK over gRPC: from Add a source to its chart", as
     await expect(page.getByText(/points? from bookbinder/)).toBeVisible();
     await page.getByRole("link", { name: "book.bound" }).click();
     await expect(page).toHaveURL(/reading=/);
-    await expect(page.locator(".recharts-surface").first()).toBeVisible();
+    await expect(page.locator("[data-drawn='true']").first()).toBeVisible();
   } finally {
     clearInterval(timer);
     await provider.shutdown();
@@ -68,7 +68,7 @@ test("a page of OpenMetrics: tried, chosen from, saved, scraped, charted", async
     await page.getByRole("button", { name: "Save and scrape" }).click();
     await expect(page.getByText(/points? from printer/)).toBeVisible();
     await page.getByRole("link", { name: "press", exact: true }).click();
-    await expect(page.locator(".recharts-surface").first()).toBeVisible();
+    await expect(page.locator("[data-drawn='true']").first()).toBeVisible();
     const { instruments } = (await (await fetch(`${WEB}/api/instruments`, FRESH)).json()) as {
       instruments: { name: string }[];
     };

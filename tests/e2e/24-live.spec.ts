@@ -116,7 +116,7 @@ test("pages with charts live through five minutes of refreshes, drags, back and 
     });
     await hurry(page, now - PAST);
     await page.goto(address);
-    const chart = page.locator(".recharts-surface").first();
+    const chart = page.locator("[data-drawn='true']").first();
     await expect(chart).toBeVisible();
     const drag = async () => {
       await chart.scrollIntoViewIfNeeded();
@@ -257,7 +257,7 @@ test("an answer that takes longer than the refresh is awaited, and what is chose
       .filter({ hasText: /1\.\d\.0/ })
       .first(),
   ).toBeVisible();
-  await expect(page.locator(".recharts-surface").first()).toBeVisible();
+  await expect(page.locator("[data-drawn='true']").first()).toBeVisible();
   const before = asked.length;
   await page.goto("/releases?service=forge&last=15m");
   await page.keyboard.press("[");
@@ -287,7 +287,7 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);
   await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
-  const charts = page.locator(".recharts-surface");
+  const charts = page.locator("[data-drawn='true']");
   await expect(charts).toHaveCount(2);
   const boxOf = async () => {
     await charts.first().scrollIntoViewIfNeeded();
@@ -306,7 +306,7 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
     const observer = new MutationObserver((changes) => {
       seen.drawn += changes.length;
     });
-    for (const chart of document.querySelectorAll(".recharts-wrapper"))
+    for (const chart of document.querySelectorAll("[data-drawn='true'] > svg"))
       observer.observe(chart, { subtree: true, childList: true, attributes: true });
   });
   const places = new Set<number>();
@@ -318,47 +318,67 @@ test("pointing moves the crosshair of every chart, and draws no chart anew", asy
   expect(await page.evaluate(() => (window as unknown as { drawn: number }).drawn)).toBe(0);
 });
 
-test("charts are there, and followed by the crosshair, where the code of their frames does not come; with it come the marks", async ({
+test("releases are marked with the chart; a window is chosen where the code of frames does not come, and shown where it does", async ({
   page,
 }) => {
   const now = Date.now();
   expect(await post(metricsOf(now - 600_000, now))).toBe(200);
-  let frames: "lost" | "held" = "lost";
-  let asked = 0;
-  let mayCome: () => void = () => {};
-  const held = new Promise<void>((resolve) => {
-    mayCome = resolve;
-  });
+  let lost = true;
+  const known = new Set<string>();
   await page.route("**/*.js", async (route) => {
     const response = await route.fetch();
     if (!(await response.text()).includes("recharts-wrapper")) return route.fulfill({ response });
-    asked++;
-    if (frames === "lost") return route.abort();
-    await held;
+    known.add(route.request().url());
+    if (lost) return route.abort();
     await route.fulfill({ response });
   });
+  let asked = 0;
+  page.on("request", (request) => {
+    if (known.has(request.url())) asked++;
+  });
   const address = `/releases?service=forge&from=${now - 660_000}&to=${now - 120_000}`;
-  await page.goto(address);
-  const lines = page.locator("main [data-drawn='true'] path[data-line]");
-  await expect(lines.first()).toBeAttached();
-  await expect.poll(() => asked).toBeGreaterThan(0);
   const chart = page.locator("main [data-drawn='true']").first();
-  await chart.scrollIntoViewIfNeeded();
-  await chart.hover();
-  await expect(page.locator("[data-crosshair]").first()).toBeVisible();
+  const open = async () => {
+    await page.goto(address);
+    await expect(chart.locator("path[data-line]").first()).toBeAttached();
+    await chart.scrollIntoViewIfNeeded();
+    await chart.hover();
+    await expect(page.locator("[data-crosshair]").first()).toBeVisible();
+    // What stands on the chart needs no code of its own.
+    await expect(chart.locator("[data-mark]").first()).toBeAttached();
+    expect([known.size, asked]).toEqual([lost ? 0 : 1, 0]);
+  };
+  const drag = async (release: boolean) => {
+    const box = (await chart.boundingBox())!;
+    await page.mouse.move(box.x + box.width * 0.4, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.6, box.y + box.height / 2, { steps: 4 });
+    if (release) await page.mouse.up();
+  };
+  const spanOf = () => {
+    const { searchParams } = new URL(page.url());
+    return Number(searchParams.get("to")) - Number(searchParams.get("from"));
+  };
+  await open();
+  await drag(true);
+  await expect.poll(() => known.size).toBe(1);
+  await expect.poll(spanOf).toBeLessThan(200_000);
   await expect(page.getByText("could not be drawn")).toHaveCount(0);
-  await expect(page.locator("main .recharts-wrapper")).toHaveCount(0);
 
-  frames = "held";
+  lost = false;
+  await page.goto("about:blank");
   asked = 0;
-  await page.goto(address);
-  await expect.poll(() => asked).toBeGreaterThan(0);
-  await expect(lines.first()).toBeAttached();
-  const drawn = await lines.first().getAttribute("d");
-  mayCome();
-  await expect(page.locator("main .recharts-wrapper")).toHaveCount(2);
-  await expect(page.locator("main .recharts-reference-line").first()).toBeAttached();
-  expect(await lines.first().getAttribute("d")).toBe(drawn);
+  await open();
+  const [line] = await chart
+    .locator("path[data-line]")
+    .evaluateAll((lines) => lines.map((one) => one.getAttribute("d")));
+  await drag(false);
+  await expect(page.locator("main .recharts-reference-area-rect")).toBeVisible();
+  await expect(chart.getByText(/^\d\d:\d\d:\d\d–\d\d:\d\d:\d\d, \d+ (s|min)$/)).toBeVisible();
+  expect(await chart.locator("path[data-line]").first().getAttribute("d")).toBe(line);
+  await page.mouse.up();
+  await expect.poll(spanOf).toBeLessThan(200_000);
+  await expect(page.locator("main .recharts-wrapper")).toHaveCount(0);
   await page.unrouteAll({ behavior: "ignoreErrors" });
 });
 
@@ -372,7 +392,7 @@ test("readings of a page are asked together, and those off the screen are not re
   });
   await page.setViewportSize({ width: 800, height: 480 });
   await page.goto("/services/one?service=forge&last=15m");
-  const charts = page.locator("main .recharts-surface");
+  const charts = page.locator("main [data-drawn='true']");
   await expect(charts.first()).toBeVisible();
   const plates = await page.locator("main section.plate").count();
   expect(plates).toBeGreaterThan(3);
@@ -434,7 +454,7 @@ test("the first answers of a page come with its document", async ({ context, pag
   await page.route("**/api/**", () => {});
   await page.goto(`/releases?service=forge&from=${now - 600_000}&to=${now}`);
   await expect(page.locator("main tbody tr").first()).toBeVisible();
-  await expect(page.locator("main .recharts-surface")).toHaveCount(2);
+  await expect(page.locator("main [data-drawn='true']")).toHaveCount(2);
   await page.unrouteAll({ behavior: "ignoreErrors" });
 });
 

@@ -720,7 +720,7 @@ test("a live sheet keeps what it shows until the next answer is there, and await
   const plates = [readings("one", "One", { as: "lines" }, "count of ladder.moved every 1m")];
   await call("POST", "sheets", { id: "moving", note: "n", sheet: { name: "Moving", bands: [{ id: "b", plates }] } });
   await page.goto("/sheets/one?sheet=moving&last=15m");
-  const chart = plateOf(page, "One").locator(".recharts-surface");
+  const chart = plateOf(page, "One").locator("[data-drawn='true']");
   await expect(chart).toHaveCount(1);
   const aReading = /\/api\/readings?(\/lines)?(\?|$)/;
   const told = { asked: 0, answered: 0, givenUp: 0 };
@@ -765,7 +765,7 @@ test("an open sheet draws no chart anew while nothing comes, nor where a series 
   const other = plateOf(page, "Other");
   const name = (plate: Locator) => plate.locator("svg text", { hasText: "Candlewick" });
   await expect(name(other)).toBeVisible();
-  await expect(page.locator("main .recharts-wrapper")).toHaveCount(2);
+  await expect(page.locator("main [data-drawn='true']")).toHaveCount(2);
   await page.waitForLoadState("networkidle");
   await page.evaluate(() => {
     const seen = window as unknown as { drawn: string[] };
@@ -775,7 +775,7 @@ test("an open sheet draws no chart anew while nothing comes, nor where a series 
       for (const { type, target, attributeName } of changes.filter((one) => one.attributeName !== "data-stands"))
         seen.drawn.push(`${type} ${attributeName ?? ""} of ${(target as Element).outerHTML.slice(0, 80)}`);
     });
-    for (const chart of document.querySelectorAll(".recharts-wrapper"))
+    for (const chart of document.querySelectorAll("[data-drawn='true'] > svg"))
       observer.observe(chart, { subtree: true, childList: true, attributes: true });
   });
   const strengths = () =>

@@ -54,8 +54,9 @@ export interface PageAddress {
 
 const HISTOGRAMS = ["histogram", "exponential"];
 
-/** Plates of a service that a screen shows at once. */
+/** Plates of a service that a screen shows at once, and how many more come behind the document. */
 const PLATES_AT_FIRST = 9;
+const PLATES_BEHIND = 6;
 
 /** Services whose releases come with a sheet. */
 const MAX_MARKED = 8;
@@ -136,8 +137,9 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
     void take(slowQuestion());
     const found = await take(serviceSectionsQuestion(place));
     if (!found || zone === null) return;
-    const shown = found.sections.flatMap(({ plates }) => plates).slice(0, PLATES_AT_FIRST);
-    await soon(...shown.map(({ reading }) => take(readingQuestion(reading, span, zone))));
+    const plates = found.sections.flatMap(({ plates }) => plates).slice(0, PLATES_AT_FIRST + PLATES_BEHIND);
+    const asked = plates.map(({ reading }) => take(readingQuestion(reading, span, zone)));
+    await soon(...asked.slice(0, PLATES_AT_FIRST));
   },
   "/scratch": (take, { parameters, span, zone }) => {
     const text = parameters.get("reading")?.trim() ?? "";

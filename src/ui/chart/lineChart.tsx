@@ -1,7 +1,9 @@
 "use client";
 
 import { memo, useEffect, useMemo, useRef, useState } from "react";
+import { MINUTE } from "@/core/window/lengths";
 import { fixed, type Span } from "@/core/window/window";
+import { duration, type Times } from "../frame/times";
 import { useWidth } from "../frame/width";
 import { usePlace } from "../query/place";
 import { useTimes } from "../query/times";
@@ -10,19 +12,24 @@ import { blanksOf } from "./blanks";
 import type { ChartProps } from "./chartProps";
 import { type Drawn, rowsOf } from "./drawn";
 import { EndNames } from "./endNames";
+import { Levels, Marks } from "./marks";
 import { isDimmed, isInHand, type Labels, useHover } from "./pointing/hover";
 import { Crosshair, momentInWords } from "./pointing/readout";
 import { walk } from "./pointing/walk";
 import { plotIn, sidesOf } from "./room";
 import { acrossOf } from "./scales";
 import { SeriesLayer } from "./seriesLayer";
-import { useFrame } from "./useFrame";
+import { loadFrame, useFrame } from "./useFrame";
 
 /** Times along the bottom, and the room that each needs. */
 const MAX_TIMES = 7;
 const TIME_ROOM = 58;
 
+/** Windows shorter than this are told to the second, ms. */
+const TO_THE_SECOND = 10 * MINUTE;
+
 const NO_MARKS: NonNullable<ChartProps["marks"]> = [];
+const NO_LEVELS: NonNullable<ChartProps["thresholds"]> = [];
 
 /** Lets the series step back that are not pointed at: what is drawn of them is told so, and nothing else. */
 function dim(frame: HTMLElement, drawn: readonly Drawn[], pointed: Labels | null): void {
@@ -36,12 +43,18 @@ function dim(frame: HTMLElement, drawn: readonly Drawn[], pointed: Labels | null
   }
 }
 
+/** What is said of a window that is being chosen: "14:05–14:32, 27 min". */
+function wordsOf({ from, to }: Span, clocks: Times): string {
+  const seconds = to - from < TO_THE_SECOND;
+  return `${clocks.clock(from, seconds)}–${clocks.clock(to, seconds)}, ${duration(to - from)}`;
+}
+
 /** Values over time, drawn anew only with another answer: names at their ends, release marks, bounds as pale bands, one crosshair for the page. */
 export const LineChart = memo(function LineChart({
   chart,
   marks = NO_MARKS,
   height = 240,
-  thresholds = [],
+  thresholds = NO_LEVELS,
   onName,
   width: first,
 }: ChartProps & {
@@ -99,17 +112,19 @@ export const LineChart = memo(function LineChart({
   const blanks = useMemo(() => blanksOf(chart, clocks), [chart, clocks]);
   const across = acrossOf(span, plot);
   const wanted = Math.min(MAX_TIMES, Math.max(2, Math.floor(room / TIME_ROOM)));
-  const Frame = useFrame(frame);
+  const Frame = useFrame(drag !== null);
   const timeAt = (clientX: number, element: Element) => {
     const part = (clientX - element.getBoundingClientRect().left - plot.x) / plot.width;
     return span.from + Math.min(1, Math.max(0, part)) * (span.to - span.from);
   };
-  const axes = (
-    <Axes plot={plot} span={span} times={clocks.tickTimes(span.from, span.to, wanted)} left={left} right={right} />
-  );
-  const series = <SeriesLayer plot={plot} chart={chart} rows={rows} />;
-  const names = (
-    <EndNames plot={plot} chart={chart} rows={rows} offset={sides.right} point={hover.labels.set} onName={onName} />
+  const layers = (
+    <>
+      <Axes plot={plot} span={span} times={clocks.tickTimes(span.from, span.to, wanted)} left={left} right={right} />
+      <Levels plot={plot} axis={left} thresholds={thresholds} />
+      <SeriesLayer plot={plot} chart={chart} rows={rows} />
+      <Marks plot={plot} span={span} marks={marks} />
+      <EndNames plot={plot} chart={chart} rows={rows} offset={sides.right} point={hover.labels.set} onName={onName} />
+    </>
   );
 
   return (
@@ -140,11 +155,13 @@ export const LineChart = memo(function LineChart({
         // From here on the pointer may leave the chart, or the chart move away under it: the drag goes on.
         if (!event.currentTarget.hasPointerCapture(event.pointerId))
           event.currentTarget.setPointerCapture(event.pointerId);
-        setDrag({ from: begun.current, to: at });
+        setDrag({ from: Math.min(begun.current, at), to: Math.max(begun.current, at) });
       }}
       onPointerLeave={() => hover.moment.set(null)}
       onPointerDown={(event) => {
-        if (event.button === 0) begun.current = timeAt(event.clientX, event.currentTarget);
+        if (event.button !== 0) return;
+        begun.current = timeAt(event.clientX, event.currentTarget);
+        void loadFrame();
       }}
       onPointerUp={(event) => {
         const from = begun.current;
@@ -158,26 +175,14 @@ export const LineChart = memo(function LineChart({
       onDoubleClick={() => window.history.back()}
     >
       {width > 0 &&
-        (Frame ? (
-          <Frame
-            size={{ width, height }}
-            plot={plot}
-            span={span}
-            axes={{ left, right }}
-            marks={marks}
-            thresholds={thresholds}
-            chosen={drag}
-            below={axes}
-            above={names}
-          >
-            {series}
+        (Frame && drag ? (
+          <Frame size={{ width, height }} plot={plot} span={span} chosen={drag} words={wordsOf(drag, clocks)}>
+            {layers}
           </Frame>
         ) : (
-          // biome-ignore lint/a11y/noSvgWithoutTitle: the frame around it has a name
+          // biome-ignore lint/a11y/noSvgWithoutTitle: the chart around it has a name
           <svg width={width} height={height} className="pointer-events-none overflow-visible">
-            {axes}
-            {series}
-            {names}
+            {layers}
           </svg>
         ))}
       {width > 0 &&

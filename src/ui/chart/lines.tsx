@@ -7,7 +7,7 @@ import { useTimes } from "../query/times";
 import { chartOf } from "./chartOf";
 import type { ChartProps } from "./chartProps";
 import { newestFirst } from "./colours";
-import { type Chart, MAX_COLOURED, MAX_LINES } from "./drawn";
+import { MAX_COLOURED, MAX_LINES } from "./drawn";
 import { LineChart } from "./lineChart";
 import { ChartSkeleton } from "./skeleton";
 import { standingChart } from "./standing";
@@ -29,9 +29,11 @@ function useCameDrawn(): boolean {
 }
 
 /** A chart as it came with the document, until the browser's own has its turn. The browser leaves it as it is: it draws it no second time. */
-function Standing({ chart, height }: { chart: Chart; height: number }) {
+function Standing({ chart, marks, height = USUAL_HEIGHT, thresholds }: ChartProps) {
   const clocks = useTimes();
-  const [html] = useState(() => (typeof window === "undefined" ? standingChart(chart, height, clocks) : ""));
+  const [html] = useState(() =>
+    typeof window === "undefined" ? standingChart(chart, height, clocks, marks, thresholds) : "",
+  );
   return (
     <div
       role="img"
@@ -56,7 +58,7 @@ export function TimeChart(props: ChartProps) {
     <Guard what="This chart" again={props.chart}>
       <div ref={frame} className="group relative">
         {width === null && cameDrawn ? (
-          <Standing chart={props.chart} height={props.height ?? USUAL_HEIGHT} />
+          <Standing {...props} />
         ) : width === null ? (
           <ChartSkeleton height={props.height} />
         ) : table ? (

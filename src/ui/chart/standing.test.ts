@@ -99,3 +99,24 @@ test("names are text, whatever stands in them", () => {
     ),
   );
 });
+
+test("releases and levels stand where the chart that takes its place has them", () => {
+  const drawn = chart({ Brindle: [0, 50, 100] });
+  const plot = { ...plotIn(190, 0, 1000), y: 0 };
+  const y = downOf(drawn.left, plot)(80);
+  const marks = [
+    { release: "1.2.0", at: FROM + 1.5 * STEP },
+    { release: "before all", at: FROM },
+    { release: "<b>", at: FROM + 3 * STEP },
+  ];
+  const thresholds = [{ at: "80 /s", word: "busy & loud", value: 80, wrong: "above" as const }];
+  const html = standingChart(drawn, 190, timesIn("UTC"), marks, thresholds);
+  expect([...html.matchAll(/<path d="([^"]*)"[^>]*data-mark="([^"]*)"/g)].map(([, d, name]) => [d, name])).toEqual([
+    [`M500.0,0V${plot.height}`, "1.2.0"],
+    [`M1000.0,0V${plot.height}`, "&#60;b&#62;"],
+  ]);
+  for (const text of [">1.2.0<", ">&#60;b&#62;<", ">busy &#38; loud 80 /s<"]) expect(html).toContain(text);
+  expect(html).not.toContain("before all");
+  expect(html).toContain(`<path d="M0,${y}H1000" vector-effect="non-scaling-stroke" stroke="var(--color-error)"`);
+  expect(html).toContain(`<path d="M0,0H1000V${y}H0Z"`);
+});

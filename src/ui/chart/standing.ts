@@ -4,9 +4,11 @@ import { BESIDE, tickText } from "./axisText";
 import { blanksOf } from "./blanks";
 import { MAX_WITH_BOUNDS, OPACITY } from "./colours";
 import { type Chart, type Drawn, type Row, rowsOf } from "./drawn";
+import { BESIDE_LEVEL, BESIDE_MARK, type DrawnMark, levelsOn, type Mark, marksIn } from "./marking";
 import { areaPath, linePath, points } from "./paths";
 import { namesAtEnds, plotIn, sidesOf } from "./room";
 import { acrossOf, downOf, type Plot } from "./scales";
+import type { PlacedThreshold } from "./thresholds";
 
 /**
  * A chart as the server draws it, without knowing how wide it will be: what is written stands at a distance from an edge
@@ -20,6 +22,11 @@ const ACROSS = 1000;
 const LOW = 200;
 const TIMES = { few: 4, many: 7 };
 const DOT = 4.8;
+/** How wide a plot is by guess, px: what has room for its name among many is chosen by it. */
+const GUESSED_ROOM = 600;
+/** Where letters of 11 px lie in their line, px from where they would stand by themselves. */
+const LINE_BELOW = 2;
+const LINE_ABOVE = 1.5;
 
 function escaped(text: string): string {
   return text.replace(/[&<>"']/g, (one) => `&#${one.charCodeAt(0)};`);
@@ -46,6 +53,8 @@ function inFont(font: string, texts: readonly string[]): string {
 const AXIS_FONT = "font:11px/1 var(--font-mono);color:var(--color-secondary)";
 const BLANK = "width:max-content;white-space:normal;text-align:center;padding:0 4px;background:var(--color-base-100)";
 const BLANK_FONT = "font-size:12px;color:var(--color-secondary)";
+const MARK_FONT = "font:11px/1 var(--font-mono);color:var(--color-neutral)";
+const LEVEL_FONT = "font-size:11px";
 const NAME_FONT = "font-size:12px;font-weight:650";
 
 /** Lines, areas and points of one series, in the order in which they lie upon each other. */
@@ -78,13 +87,29 @@ function seriesPaths(chart: Chart, { key, stroke, side, earlier }: Drawn, rows: 
   ].join("");
 }
 
+/** How the name of a mark stands to its line, whose place is `left`. */
+function besideMark({ stands }: DrawnMark, left: string, top: number): string {
+  if (stands === "over") return `left:${left};transform:translate(-50%,-100%);top:${top - BESIDE_MARK + LINE_BELOW}px;`;
+  const inside = `top:${top + BESIDE_MARK - LINE_ABOVE}px;`;
+  if (stands === "right") return `left:calc(${left} + ${BESIDE_MARK}px);${inside}`;
+  return `left:calc(${left} - ${BESIDE_MARK}px);transform:translateX(-100%);${inside}`;
+}
+
 /**
  * A chart as HTML for a block of its height.
  *
  * @param height px
  * @param clocks of the viewer
+ * @param marks releases to mark, those of any time
+ * @param thresholds levels that mean something on its left axis
  */
-export function standingChart(chart: Chart, height: number, clocks: Times): string {
+export function standingChart(
+  chart: Chart,
+  height: number,
+  clocks: Times,
+  marks: readonly Mark[] = [],
+  thresholds: readonly PlacedThreshold[] = [],
+): string {
   const sides = sidesOf(chart);
   const plot = { ...plotIn(height, 0, ACROSS), x: 0 };
   const inside: Plot = { ...plot, y: 0 };
@@ -95,10 +120,25 @@ export function standingChart(chart: Chart, height: number, clocks: Times): stri
   const across = chart.left.ticks.map((value) => `M0,${down(value)}H${ACROSS}`).join("");
   // The first is the newest: it lies on top.
   const order = chart.style === "lines" ? [...chart.drawn].reverse() : chart.drawn;
+  const levels = levelsOn(thresholds, chart.left);
+  const drawnMarks = marksIn(marks, span, GUESSED_ROOM);
+  const acrossPlot = acrossOf(span, inside);
   const picture = [
     path(across, { stroke: "var(--color-base-300)", "stroke-opacity": 0.55 }),
     path(`M0,${inside.height}H${ACROSS}`, { stroke: "var(--color-base-300)" }),
+    ...levels.map(({ level, colour, wrong }) => {
+      const side = wrong ? `M0,${down(wrong.high)}H${ACROSS}V${down(wrong.low)}H0Z` : "";
+      const line = { stroke: colour, "stroke-dasharray": "5 3" };
+      return path(side, { fill: colour, "fill-opacity": 0.06 }) + path(`M0,${down(level)}H${ACROSS}`, line);
+    }),
     ...order.map((one) => seriesPaths(chart, one, rows, inside)),
+    ...drawnMarks.map(({ at, release }) =>
+      path(`M${acrossPlot(at).toFixed(1)},0V${inside.height}`, {
+        stroke: "var(--color-neutral)",
+        "stroke-width": 1.5,
+        "data-mark": escaped(release),
+      }),
+    ),
   ].join("");
   const { names, unnamed } = namesAtEnds(plot, chart, rows);
   const besideLeft = `right:calc(100% - ${sides.left - BESIDE}px);transform:translateY(-50%);`;
@@ -130,6 +170,27 @@ export function standingChart(chart: Chart, height: number, clocks: Times): stri
         .tickTimes(span.from, span.to, wanted)
         .map((at) => written(clocks.tick(at, span.to - span.from), `${below}left:${leftOf(at)}`)),
     ]),
+    ...(levels.length > 0
+      ? [
+          inFont(
+            LEVEL_FONT,
+            levels.map(({ level, text, colour }) =>
+              written(
+                text,
+                `left:${sides.left + BESIDE_LEVEL}px;transform:translateY(-100%);top:${plot.y + down(level) - BESIDE_LEVEL + LINE_BELOW}px;color:${colour}`,
+              ),
+            ),
+          ),
+        ]
+      : []),
+    ...(drawnMarks.length > 0
+      ? [
+          inFont(
+            MARK_FONT,
+            drawnMarks.map((mark) => written(mark.name, besideMark(mark, leftOf(mark.at), plot.y))),
+          ),
+        ]
+      : []),
     ...(blanks.length > 0 ? [inFont(BLANK_FONT, blanks)] : []),
     inFont(NAME_FONT, [
       ...names.map(({ one, text, y }) => written(text, `${atEnds}color:${one.stroke.colour};top:${y}px`)),
