@@ -3,14 +3,7 @@ import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
 import { type Refused, sentWrongly } from "@/core/http/changes";
 import { originsIn } from "@/core/http/framers";
-import {
-  ANSWER_POLICY,
-  COMMON_HEADERS,
-  documentPolicy,
-  NONCE_HEADER,
-  SCRIPT_POLICY,
-  TRANSPORT_POLICY,
-} from "@/core/http/headers";
+import { ANSWER_POLICY, answerHeaders, documentPolicy, NONCE_HEADER, SCRIPT_POLICY } from "@/core/http/headers";
 import { isServedHost, isServedOrigin } from "@/core/http/served";
 import { isDevelopment, setting } from "@/core/settings/environment";
 
@@ -63,9 +56,7 @@ function problemOf({ status, ...content }: Refused): NextResponse {
 }
 
 function withHeaders(response: NextResponse, policy: string): NextResponse {
-  for (const [name, value] of Object.entries(COMMON_HEADERS)) response.headers.set(name, value);
-  response.headers.set("Content-Security-Policy", policy);
-  if (setting("TIN_PUBLIC_URL")?.startsWith("https:"))
-    response.headers.set("Strict-Transport-Security", TRANSPORT_POLICY);
+  for (const [name, value] of Object.entries(answerHeaders(policy, setting("TIN_PUBLIC_URL"))))
+    response.headers.set(name, value);
   return response;
 }

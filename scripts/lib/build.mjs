@@ -1,9 +1,13 @@
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { gzipSync } from "node:zlib";
 import { PROGRAMS } from "./programs.mjs";
 import { root, run } from "./run.mjs";
 import { step } from "./say.mjs";
+
+/** Smaller files go as they are, bytes. */
+const WORTH_PACKING = 1024;
 
 /** Bundles programs, or all that exist, where their sources changed. */
 export async function bundle(names = PROGRAMS.map(({ name }) => name)) {
@@ -67,6 +71,16 @@ export async function buildPages() {
     quiet: true,
     env: { NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
   });
+  packFiles(path.join(root, ".next", "static"));
   mkdirSync(path.dirname(mark), { recursive: true });
   writeFileSync(mark, wanted);
+}
+
+/** Packs files of the build that are texts, once for all browsers. */
+function packFiles(folder) {
+  for (const file of [...filesBelow(folder)]) {
+    if (!/\.(js|css|json|svg|txt)$/.test(file)) continue;
+    const content = readFileSync(file);
+    if (content.length >= WORTH_PACKING) writeFileSync(`${file}.gz`, gzipSync(content, { level: 9 }));
+  }
 }

@@ -1,5 +1,6 @@
 import http from "node:http";
 import { BlockList, isIPv6 } from "node:net";
+import path from "node:path";
 import next from "next";
 import pino from "pino";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
@@ -10,6 +11,7 @@ import { checkSettings, setting } from "@/core/settings/environment";
 import { SettingError } from "@/core/settings/settings";
 import { connect } from "@/store/database/connect";
 import { checkListening } from "./beyond";
+import { builtFiles } from "./builtFiles";
 
 /** The web process: pages and API. It notes where each caller is before anything else sees the request. */
 
@@ -41,10 +43,12 @@ await pool.end();
 const app = next({ dev: false, hostname, port });
 const handle = app.getRequestHandler();
 await app.prepare();
+const handOut = builtFiles(path.resolve(".next"));
 const server = http.createServer((request, response) => {
   const { headers, socket } = request;
   // A caller that goes away while it sends is no fault of ours.
   request.on("error", () => {});
+  if (handOut(request, response)) return;
   const forwarded = headers["x-forwarded-for"];
   const peer = socket.remoteAddress ?? "";
   headers[CALLER_HEADER] = callerAddress(peer, Array.isArray(forwarded) ? forwarded.join() : forwarded, isTrusted);

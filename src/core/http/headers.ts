@@ -44,3 +44,17 @@ export const COMMON_HEADERS: Readonly<Record<string, string>> = {
   "Cross-Origin-Opener-Policy": "same-origin",
   "Cross-Origin-Resource-Policy": "same-origin",
 };
+
+/**
+ * The headers of an answer.
+ *
+ * @param policy what it may load
+ * @param ours the address under which we are served to others; null where there is none
+ */
+export function answerHeaders(policy: string, ours: string | null): Record<string, string> {
+  return {
+    ...COMMON_HEADERS,
+    "Content-Security-Policy": policy,
+    ...(ours?.startsWith("https:") && { "Strict-Transport-Security": TRANSPORT_POLICY }),
+  };
+}
