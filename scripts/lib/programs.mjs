@@ -35,6 +35,9 @@ const HEAP = "--max-old-space-size=768";
 /** Collects when a heap is half as large again as what lives in it: the intake has five, and usually each may grow fourfold. */
 const SMALL = "--heap-growing-percent=50";
 
+/** Lets threads of the engine collect what they give back. */
+const COLLECTS = "--expose-gc";
+
 /**
  * The processes of a system, in the order in which they start: a new kind is one entry here, and `--only` knows it.
  *
@@ -58,7 +61,7 @@ export const PROCESSES = [
       dev
         ? ["node_modules/next/dist/bin/next", "dev", "-H", "127.0.0.1", "-p", String(webPort)]
         : // The maps of all pages are 200 MB that Node would keep; faults are told by the places of their sources all the same.
-          [HEAP, ".build/web.js"],
+          [HEAP, COLLECTS, ".build/web.js"],
     ready: ({ webPort }) => `http://127.0.0.1:${webPort}/api/health`,
     says: ({ webPort }) => `Tin Ladder is at http://localhost:${webPort}`,
   },
@@ -66,7 +69,7 @@ export const PROCESSES = [
     name: "watch",
     ports: [],
     pages: false,
-    command: () => [HEAP, SMALL, "--enable-source-maps", ".build/watch.js"],
+    command: () => [HEAP, SMALL, COLLECTS, "--enable-source-maps", ".build/watch.js"],
     // It goes from service to service: what it decoded of one is of no use for the next.
     env: { TIN_ENGINE_CACHE_MB: "16", TIN_ENGINE_THREADS: "1" },
     ready: () => null,

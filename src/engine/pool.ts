@@ -3,9 +3,10 @@ import Piscina from "piscina";
 import { parseReading } from "@/core/reading/language/parse";
 import { measuresOf } from "@/core/reading/language/tree";
 import { setting } from "@/core/settings/environment";
+import { MINUTE } from "@/core/window/lengths";
 import { BusyError } from "./faults";
 import { JobQueue } from "./jobQueue";
-import type { Answers, Job, JobType, SentJob } from "./jobs";
+import type { Answers, Job, JobType, Rest, SentJob } from "./jobs";
 import type { Outcome } from "./outcome";
 
 /**
@@ -19,10 +20,15 @@ const MAX_HEAP_MB = 1536;
 /** What a thread may hold of what is new before it collects, MiB. */
 const YOUNG_MB = 24;
 
-/** A thread, and whether it is at work. */
+/** What a thread keeps and nobody asked for in so long is given back, ms: pages that are open ask far more often. */
+const KEPT_UNUSED = 10 * MINUTE;
+const REST_EVERY = MINUTE;
+
+/** A thread, whether it is at work, and whether it may keep something. */
 interface Thread {
   pool: Piscina;
   busy: boolean;
+  keeps: boolean;
 }
 
 interface Engine {
@@ -34,7 +40,13 @@ interface Engine {
 const kept = globalThis as typeof globalThis & { tinLadderEngine?: Engine };
 
 function engine(): Engine {
-  kept.tinLadderEngine ??= {
+  kept.tinLadderEngine ??= begin();
+  return kept.tinLadderEngine;
+}
+
+function begin(): Engine {
+  setInterval(rest, REST_EVERY).unref();
+  return {
     threads: Array.from({ length: setting("TIN_ENGINE_THREADS") }, () => {
       const filename = path.join(/* turbopackIgnore: true */ process.cwd(), ".build", "engine-worker.js");
       return {
@@ -45,11 +57,28 @@ function engine(): Engine {
           resourceLimits: { maxOldGenerationSizeMb: MAX_HEAP_MB, maxYoungGenerationSizeMb: YOUNG_MB },
         }),
         busy: false,
+        keeps: false,
       };
     }),
     queue: new JobQueue(MAX_QUEUED),
   };
-  return kept.tinLadderEngine;
+}
+
+/** Lets threads that have nothing to do give back what is not used. */
+function rest(): void {
+  for (const thread of engine().threads.filter(({ busy, keeps }) => keeps && !busy)) {
+    thread.busy = true;
+    const told: Rest = { forgetSince: Date.now() - KEPT_UNUSED };
+    void (thread.pool.run(told) as Promise<boolean>)
+      .then(
+        (keeps) => {
+          thread.keeps = keeps;
+        },
+        // A thread that ended keeps nothing.
+        () => {},
+      )
+      .finally(() => next(thread));
+  }
 }
 
 /** What a job is mostly about: its service, its metric, or that of its first reading. Such jobs share what is decoded. */
@@ -120,6 +149,7 @@ export async function runJob<T extends JobType>(
   try {
     // It may have been given up between its turn and now.
     signal?.throwIfAborted();
+    thread.keeps = true;
     return (await thread.pool.run({ job, gone } satisfies SentJob)) as Outcome<Answers[T]>;
   } catch (error) {
     // An error that comes from a thread has lost its name.

@@ -12,6 +12,8 @@ const REPORT_BYTES = 400;
 /** Something that is kept, with the bytes that it takes. */
 abstract class Kept {
   bytes = BASE;
+  /** When it was asked for last, Unix ms. */
+  usedAt = 0;
 
   constructor(private readonly grown: (bytes: number) => void) {}
 
@@ -129,12 +131,19 @@ export class StripCache {
   private readonly kept = new Map<string, Kept>();
   bytes = 0;
 
-  /** @param most bytes that may be kept */
-  constructor(readonly most: number) {}
+  /**
+   * @param most bytes that may be kept
+   * @param clock tells the time, Unix ms
+   */
+  constructor(
+    readonly most: number,
+    private readonly clock = Date.now,
+  ) {}
 
   private use(key: string): Kept | undefined {
     const found = this.kept.get(key);
     if (found) {
+      found.usedAt = this.clock();
       this.kept.delete(key);
       this.kept.set(key, found);
     }
@@ -145,6 +154,7 @@ export class StripCache {
     const made = make((bytes) => {
       if (this.kept.get(key) === made) this.grow(bytes);
     });
+    made.usedAt = this.clock();
     this.kept.set(key, made);
     this.grow(made.bytes);
     return made;
@@ -165,12 +175,24 @@ export class StripCache {
     return (this.use(key) as Block | undefined) ?? this.keep(key, (grown) => new Block(grown));
   }
 
+  /** Forgets what was not asked for since a moment, Unix ms. @returns whether there was any */
+  forgetUnused(since: number): boolean {
+    const before = this.kept.size;
+    this.forgetWhile(({ usedAt }) => usedAt < since);
+    return this.kept.size < before;
+  }
+
   private grow(bytes: number): void {
     this.bytes += bytes;
-    for (const [key, { bytes: own }] of this.kept) {
-      if (this.bytes <= this.most) return;
+    this.forgetWhile(() => this.bytes > this.most);
+  }
+
+  /** Forgets from what was used longest ago on. */
+  private forgetWhile(goOn: (oldest: Kept) => boolean): void {
+    for (const [key, oldest] of this.kept) {
+      if (!goOn(oldest)) return;
       this.kept.delete(key);
-      this.bytes -= own;
+      this.bytes -= oldest.bytes;
     }
   }
 }

@@ -1,7 +1,7 @@
 import type pg from "pg";
 import { setting } from "@/core/settings/environment";
 import { connectToRead } from "@/store/database/connect";
-import { type Answers, JOBS, type Job, type SentJob } from "./jobs";
+import { type Answers, JOBS, type Job, type Rest, type SentJob } from "./jobs";
 import type { Caches } from "./load";
 import type { Outcome } from "./outcome";
 import { refusalOf } from "./refusals";
@@ -41,8 +41,16 @@ async function snapshot(): Promise<pg.PoolClient> {
   }
 }
 
-/** Runs one job. What cannot be answered comes back as a problem; only what nobody waits for is thrown. */
-export default async function run({ job, gone }: SentJob): Promise<Outcome<Answers[Job["type"]]>> {
+/** Gives back what nobody asked for lately: a thread that has nothing to do would not collect it by itself. @returns whether anything is kept still */
+function rest({ forgetSince }: Rest): boolean {
+  if (caches.strips.forgetUnused(forgetSince)) globalThis.gc?.();
+  return caches.strips.bytes > 0;
+}
+
+/** Runs one job, or rests. What cannot be answered comes back as a problem; only what nobody waits for is thrown. */
+export default async function run(sent: SentJob | Rest): Promise<Outcome<Answers[Job["type"]]> | boolean> {
+  if ("forgetSince" in sent) return rest(sent);
+  const { job, gone } = sent;
   const stillWanted = () => {
     if (Atomics.load(gone, 0) !== 0) throw new Gone("nobody waits for this answer any more");
   };

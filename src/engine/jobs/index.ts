@@ -41,3 +41,9 @@ export interface SentJob {
   /** One number, shared between threads: not 0 once nobody waits for the answer any more. */
   gone: Int32Array;
 }
+
+/** What a thread is told that has nothing to do. */
+export interface Rest {
+  /** What was not used since then is not worth its memory, Unix ms. */
+  forgetSince: number;
+}
