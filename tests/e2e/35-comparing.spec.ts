@@ -529,6 +529,55 @@ test("who releases every half hour sees the newest first, and any earlier window
   await expect(page.getByText("240 older releases are left out")).toBeVisible();
 });
 
+test("the time rail tells the calls that were sent, by the hour where it spans days", async () => {
+  const EACH = 10 * MINUTE;
+  const HOUR = 60 * MINUTE;
+  const end = Math.floor(Date.now() / HOUR) * HOUR - 2 * HOUR;
+  const begin = end - 3 * 24 * HOUR;
+  const callsOf = (at: number) => 100 + ((at / EACH) % 7) * 13;
+  const dataPoints = Array.from({ length: (end - begin) / EACH }, (_, i) => {
+    const at = begin + (i + 1) * EACH;
+    return {
+      startTimeUnixNano: `${at - EACH}000000`,
+      timeUnixNano: `${at}000000`,
+      count: String(callsOf(at)),
+      bucketCounts: [String(callsOf(at)), "0"],
+      explicitBounds: [1],
+    };
+  });
+  const attributes = [
+    { key: "service.name", value: { stringValue: "chandlery" } },
+    { key: "service.version", value: { stringValue: "1.0.0" } },
+  ];
+  const histogram = { aggregationTemporality: 1, dataPoints };
+  const metrics = [{ name: "http.server.request.duration", unit: "s", histogram }];
+  await post({ resourceMetrics: [{ resource: { attributes }, scopeMetrics: [{ metrics }] }] });
+  const rail = async (from: number, to: number) => {
+    const query = new URLSearchParams({ service: "chandlery", environment: "", from: String(from), to: String(to) });
+    return (await (await fetch(`${WEB}/api/rail?${query}`)).json()) as { times: number[]; traffic: number[] };
+  };
+  const told = (from: number, times: readonly number[]) =>
+    times.map((time, i) => {
+      const since = i === 0 ? from : times[i - 1];
+      let calls = 0;
+      for (let at = Math.ceil(since / EACH) * EACH; at < time + EACH; at += EACH) {
+        // Of a report that reaches beyond the step, the part that lies in it.
+        const inside = Math.min(at, time) - Math.max(at - EACH, since);
+        if (inside > 0) calls += (callsOf(at) * inside) / EACH;
+      }
+      return calls / ((time - since) / 1000);
+    });
+  const near = (values: readonly number[]) => values.map((value) => Math.round(value * 1e9) / 1e9);
+  // From the middle of an hour on.
+  const days = await rail(begin + 20 * MINUTE, end);
+  expect(days.times).toHaveLength(72);
+  expect(days.times.every((time) => time % HOUR === 0)).toBe(true);
+  expect(near(days.traffic)).toEqual(near(told(begin + 20 * MINUTE, days.times)));
+  const day = await rail(end - 24 * HOUR, end);
+  expect(day.times).toHaveLength(288);
+  expect(near(day.traffic)).toEqual(near(told(end - 24 * HOUR, day.times)));
+});
+
 test("who reports no calls is looked at again soon, who does and released nothing lately seldom", async () => {
   const pool = new pg.Pool({ connectionString: process.env.DATABASE_URL });
   const now = Date.now();

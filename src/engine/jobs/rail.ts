@@ -5,9 +5,13 @@ import { parseReading } from "@/core/reading/language/parse";
 import { metricText, serviceTests } from "@/core/reading/language/quote";
 import type { MeasureNode } from "@/core/reading/language/tree";
 import { evaluateMeasure } from "@/core/reading/measure";
+import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { callMetrics, releasesSeen } from "./callsOf";
+
+/** From this length on, traffic is told by the hour, ms: days that are over are kept by the hour, and there are sixty times fewer of them. */
+const BY_THE_HOUR = 2 * DAY;
 
 /** Traffic and releases along the time rail. */
 export interface RailJob {
@@ -40,7 +44,7 @@ export async function answerRail(around: Surroundings, job: RailJob): Promise<Ra
     .filter(({ release, firstAt }) => release !== "" && firstAt > from && firstAt <= to)
     .map(({ release, firstAt }) => ({ release, at: firstAt }));
   const shifts = await shiftsBetween(client, service, environment, from, to);
-  const every = defaultStep(from, to, 120_000);
+  const every = defaultStep(from, to, to - from < BY_THE_HOUR ? 2 * MINUTE : HOUR);
   const steps = stepBounds(from, to, every);
   const times = Array.from(steps.subarray(1));
   const [chosen] = await callMetrics(client, service, environment);
