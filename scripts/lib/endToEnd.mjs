@@ -2,10 +2,10 @@ import { spawn } from "node:child_process";
 import { mkdirSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import path from "node:path";
 import { startCluster } from "./cluster.mjs";
+import { freePort } from "./freePort.mjs";
 import { endTestClusters } from "./leftovers.mjs";
 import { keepSession, makeOwner, testKey } from "./owner.mjs";
 import { chromium } from "./packages.mjs";
-import { freePort } from "./ports.mjs";
 import { Family, root } from "./run.mjs";
 import { Stop, step } from "./say.mjs";
 import { startSystem } from "./system.mjs";
@@ -87,7 +87,7 @@ function lastOfLogs(data) {
     .join("\n\n");
 }
 
-async function runLane(lane, portions, children, totals) {
+async function runLane(lane, portions, children, totals, stop) {
   const data = path.join(root, ".data", `test-${process.pid}-${lane}`);
   mkdirSync(data, { recursive: true });
   const family = new Family();
@@ -95,7 +95,11 @@ async function runLane(lane, portions, children, totals) {
   try {
     const [intakePort, grpcPort, webPort] = [await freePort(), await freePort(), await freePort()];
     const at = { databaseUrl: database.url, intakePort, grpcPort, webPort, logs: data };
-    const env = await startSystem(family, at, SETTINGS);
+    // Where one of its processes ends at once, nobody waits for the others.
+    const stopped = stop.then(() => {
+      throw new Stop("stopped");
+    });
+    const env = await Promise.race([startSystem(family, at, SETTINGS), stopped]);
     const session = path.join(data, "session.json");
     keepSession(session, await makeOwner(env));
     Object.assign(env, { TIN_TEST_KEY: testKey(), TIN_TEST_SESSION: session });
@@ -136,7 +140,7 @@ export async function endToEnd(wanted, stop) {
   });
   step(`End-to-end tests of ${files.length} files, ${Math.min(LANES, portions.length)} side by side`);
   const lanes = Array.from({ length: Math.min(LANES, portions.length) }, (_, lane) =>
-    runLane(lane, portions, children, totals),
+    runLane(lane, portions, children, totals, stop),
   );
   await Promise.all(lanes).finally(endTestClusters);
   for (const told of totals.told) process.stdout.write(`\nWhat failed:\n\n${told}\n`);

@@ -1,4 +1,4 @@
-import net from "node:net";
+import { isFree } from "./freePort.mjs";
 import { Stop } from "./say.mjs";
 import { settingOf } from "./settings.mjs";
 
@@ -12,14 +12,6 @@ export const ports = Object.fromEntries(
   }).map(([name, variable]) => [name, { variable, value: Number(settingOf(variable)) }]),
 );
 
-function isFree(port) {
-  return new Promise((resolve) => {
-    const probe = net.createServer();
-    probe.once("error", () => resolve(false));
-    probe.listen(port, "127.0.0.1", () => probe.close(() => resolve(true)));
-  });
-}
-
 /** @throws Stop where a port is taken, with the way to choose another */
 export async function ensureFree(...names) {
   for (const name of names) {
@@ -31,16 +23,4 @@ export async function ensureFree(...names) {
         `Port ${value} (${name}) is taken. Choose another: ${variable}=${value + 1000} npm run ${process.env.npm_lifecycle_event ?? "demo"}`,
       );
   }
-}
-
-/** A port that is free now. */
-export function freePort() {
-  return new Promise((resolve, reject) => {
-    const probe = net.createServer();
-    probe.once("error", reject);
-    probe.listen(0, "127.0.0.1", () => {
-      const { port } = probe.address();
-      probe.close(() => resolve(port));
-    });
-  });
 }

@@ -1,6 +1,6 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
 import { createHash, createHmac } from "node:crypto";
-import net from "node:net";
+import path from "node:path";
 import { promisify } from "node:util";
 import { fetchAsNobody, letIn } from "./asProgram";
 
@@ -107,16 +107,12 @@ export async function post(body: object | string, base = INTAKE): Promise<number
   }
 }
 
-/** A port that is free now. */
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const probe = net.createServer();
-    probe.once("error", reject);
-    probe.listen(0, "127.0.0.1", () => {
-      const { port } = probe.address() as net.AddressInfo;
-      probe.close(() => resolve(port));
-    });
-  });
+const ports = path.resolve("scripts/lib/freePort.mjs");
+
+/** A port that is free now, and that was given to nobody else here. */
+export async function freePort(): Promise<number> {
+  const tools = (await import(ports)) as { freePort: () => Promise<number> };
+  return tools.freePort();
 }
 
 /** Ends a process with the tests, also where a test failed before it could. */

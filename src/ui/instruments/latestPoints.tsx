@@ -13,7 +13,7 @@ import { useTimes } from "../query/times";
 
 /** How far back the last points are looked for, ms. */
 const BACK = 15 * MINUTE;
-const GRAIN = 10_000;
+const GRAIN = 15_000;
 
 function valueText({ value, count: events, sum }: LatestPoint, unit: string): string {
   if (value !== null) return formatValue(value, unit);

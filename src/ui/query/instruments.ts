@@ -65,7 +65,7 @@ export function useInstrument(name: string) {
     queryKey: ["instrument", name],
     queryFn: ({ signal }) => ask("GET /api/instruments/one", { query: { metric: name } }, signal),
     enabled: name !== "",
-    refetchInterval: 10_000,
+    refetchInterval: every(20_000),
   });
 }
 

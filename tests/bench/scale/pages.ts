@@ -21,7 +21,9 @@ const query = (parameters: Record<string, string | number>) =>
 
 /** @param now Unix ms */
 export function openPages(now: number): OpenPage[] {
-  const span = { from: now - 3 * HOUR, to: now };
+  // The window that a page begins with, and how often it moves on.
+  const span = { from: now - 6 * HOUR, to: now };
+  const moves = 15;
   const place = { service: "loans", environment: "production" };
   const zone = "UTC";
   const of = 'http.server.request.duration where service is "loans"';
@@ -38,16 +40,16 @@ export function openPages(now: number): OpenPage[] {
   const everywhere: AskedCall[] = [
     { path: "/api/overview", every: 15 },
     { path: `/api/releases?${query(place)}`, every: 15 },
-    { path: `/api/rail?${query({ ...place, ...span })}`, every: 60 },
+    { path: `/api/rail?${query({ ...place, from: now - 24 * HOUR, to: now })}`, every: 60 },
   ];
   const metric = "http.server.request.duration";
   const pages: OpenPage[] = [
     {
       name: "releases",
       calls: [
-        { path: `/api/ladder?${query({ ...place, ...span, metric: "", zone })}`, every: 10 },
+        { path: `/api/ladder?${query({ ...place, ...span, metric: "", zone })}`, every: moves },
         { path: `/api/services/metrics?${query(place)}`, every: 15 },
-        readings(10),
+        readings(moves),
       ],
     },
     {
@@ -64,7 +66,7 @@ export function openPages(now: number): OpenPage[] {
       calls: [
         { path: `/api/services/metrics?${query(place)}`, every: 15 },
         { path: "/api/slow", every: null },
-        readings(10),
+        readings(moves),
       ],
     },
     {
@@ -81,8 +83,8 @@ export function openPages(now: number): OpenPage[] {
     {
       name: "an instrument",
       calls: [
-        { path: `/api/instruments/one?${query({ metric })}`, every: 10, counts: true },
-        { path: `/api/instruments/latest?${query({ metric, from: now - 600_000, to: now })}`, every: 10 },
+        { path: `/api/instruments/one?${query({ metric })}`, every: 20, counts: true },
+        { path: `/api/instruments/latest?${query({ metric, from: now - 900_000, to: now })}`, every: 15 },
       ],
     },
     {
@@ -99,7 +101,7 @@ export function openPages(now: number): OpenPage[] {
       calls: [
         { path: "/api/catalogue", every: null },
         { path: `/api/catalogue/attributes?${query({ metric })}`, every: null },
-        { path: `/api/reading?${query({ text: texts[1], ...span, zone })}`, every: 10 },
+        { path: `/api/reading?${query({ text: texts[1], ...span, zone })}`, every: moves },
         { path: `/api/reading?${query({ text: "rate of scale.m3 by release", ...span, zone })}`, every: null },
         {
           path: `/api/reading?${query({ text: 'rate of scale.m3 where route is "nowhere"', ...span, zone })}`,
