@@ -33,10 +33,10 @@ export const SCRIPT_POLICY = "default-src 'self'; object-src 'none'; frame-ances
 export const ANSWER_POLICY = "default-src 'none'; frame-ancestors 'none'";
 
 /** Where we are served over TLS: nothing else for a year (RFC 6797). */
-export const TRANSPORT_POLICY = "max-age=31536000";
+const TRANSPORT_POLICY = "max-age=31536000";
 
 /** Of every answer. */
-export const COMMON_HEADERS: Readonly<Record<string, string>> = {
+const COMMON_HEADERS: Readonly<Record<string, string>> = {
   "X-Content-Type-Options": "nosniff",
   "X-Frame-Options": "DENY",
   "Referrer-Policy": "same-origin",

@@ -10,8 +10,11 @@ import { defaultStep, stepBounds } from "@/core/window/steps";
 import { loaderOf, type Surroundings } from "../surroundings";
 import { callMetrics, releasesSeen } from "./callsOf";
 
-/** From this length on, traffic is told by the hour, ms: days that are over are kept by the hour, and there are sixty times fewer of them. */
-const BY_THE_HOUR = 2 * DAY;
+/**
+ * From this length on, traffic is told by the hour, ms: days that are over are kept by the hour, and there are sixty times fewer of
+ * them. What lies around a window of half a day is shorter, and shows an outage of minutes.
+ */
+const BY_THE_HOUR = 2.5 * DAY;
 
 /** Traffic and releases along the time rail. */
 export interface RailJob {

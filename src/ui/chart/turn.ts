@@ -22,7 +22,7 @@ function goOn(): void {
 }
 
 /** Draws something when its turn comes. @returns gives the turn back */
-export function inTurn(draw: () => void): () => void {
+function inTurn(draw: () => void): () => void {
   waiting.add(draw);
   if (!going) {
     going = true;
