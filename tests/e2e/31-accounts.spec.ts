@@ -187,6 +187,52 @@ test("a new password is set by a link that was mailed, whatever the address is; 
   await expect(said(tab)).toContainText("has ended");
 });
 
+/** What is done on a page whose code does not arrive before it was done. */
+async function beforeItIsAlive(tab: Page, path: string, act: () => Promise<void>): Promise<void> {
+  let arrive = () => {};
+  const arrived = new Promise<void>((resolve) => {
+    arrive = resolve;
+  });
+  await tab.route("**/*.js", async (route) => {
+    await arrived;
+    await route.continue();
+  });
+  await tab.goto(path, { waitUntil: "commit" });
+  await act();
+  arrive();
+  await tab.unrouteAll({ behavior: "wait" });
+}
+
+test("what is sent before a page has come alive is sent once it has, and never stands in an address", async ({
+  page,
+}) => {
+  const tab = await (await newBrowser(page)).newPage();
+  const addresses: string[] = [];
+  tab.on("request", (request) => addresses.push(request.url()));
+  const [email, password] = [tab.getByLabel("address for mail"), tab.getByLabel("password", { exact: true })];
+  const enter = async (typed: string) => {
+    await email.fill(QUILL.email);
+    await password.fill(typed);
+    await tab.getByRole("button", { name: "Sign in" }).click({ noWaitAfter: true });
+  };
+  await beforeItIsAlive(tab, "/sign-in?to=/settings", () => enter("not the one that Quill has"));
+  await expect(said(tab)).toContainText("the address or the password is wrong");
+  await expect(email).toHaveValue(QUILL.email);
+  await expect(password).toHaveValue("not the one that Quill has");
+  await beforeItIsAlive(tab, "/sign-in?to=/settings", () => enter(QUILL.password));
+  await expect(tab.getByRole("heading", { name: "Your account" })).toBeVisible();
+  expect(addresses.filter((address) => /[?&](email|password)=/.test(address))).toEqual([]);
+});
+
+test("what is typed into a field before its page has come alive is what the page finds by", async () => {
+  const tab = await ottilies.newPage();
+  const field = tab.getByLabel("Find in the record");
+  const found = tab.waitForRequest((request) => /\/api\/record\?.*find=invit/.test(request.url()));
+  await beforeItIsAlive(tab, "/settings/record", () => field.fill("invit"));
+  await found;
+  await expect(field).toHaveValue("invit");
+});
+
 test("with one-time codes a password alone signs nobody in; a recovery code does, once", async ({ page }) => {
   const tab = await (await newBrowser(page)).newPage();
   await signIn(tab, QUILL);
