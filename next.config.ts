@@ -18,6 +18,8 @@ const config: NextConfig = {
   devIndicators: false,
   poweredByHeader: false,
   typescript: { ignoreBuildErrors: true },
+  // The first build of a checkout writes no cache of itself: that takes a sixth of its time, and often it stays the only one.
+  experimental: { turbopackFileSystemCacheForBuild: process.env.TIN_BUILT_BEFORE === "yes" },
 };
 
 export default config;

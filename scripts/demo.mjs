@@ -5,6 +5,7 @@ import { ensureModules, ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, inTwoParts, root, together } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
+import { accessLink, openDatabase, startSystem } from "./lib/system.mjs";
 
 /**
  * Decoded columns that each thread of the engine keeps for a look, MiB: a day of the costliest metric takes some 100, and less
@@ -18,16 +19,17 @@ main(async () => {
   process.env.TIN_ENGINE_CACHE_MB ??= CACHE_MB;
   await endLeftovers();
   await ensureFree("web", "intake", "grpc");
-  await together(
-    ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]),
-    ensureModules({ tests: false }),
-  );
-  const { bundle, buildPages } = await import("./lib/build.mjs");
-  const { accessLink, openDatabase, startSystem } = await import("./lib/system.mjs");
-  const { Supervisor } = await import("./lib/supervisor.mjs");
-  const database = await openDatabase();
-  const family = new Supervisor(() => remember(family.children));
+  let database;
+  let family;
+  const databaseReady = async () => {
+    await ensurePackages([...(process.env.DATABASE_URL ? [] : ["postgresql"]), "jemalloc"]);
+    database = await openDatabase();
+  };
   try {
+    await together(databaseReady(), ensureModules({ tests: false }));
+    const { bundle, buildPages } = await import("./lib/build.mjs");
+    const { Supervisor } = await import("./lib/supervisor.mjs");
+    family = new Supervisor(() => remember(family.children));
     const history = () => inTwoParts(".build/history.js", { env: { DATABASE_URL: database.url } });
     const [, restOfHistory] = await together(buildPages(), bundle().then(history));
     if (database.home) family.keepDatabase(database);
@@ -51,8 +53,8 @@ main(async () => {
     await stop;
     step("Stopping");
   } finally {
-    await family.end();
-    await database.stop();
+    await family?.end();
+    await database?.stop();
     forget();
   }
 });

@@ -67,9 +67,10 @@ export async function buildPages() {
   if (existsSync(path.join(root, ".next", "BUILD_ID")) && existsSync(mark) && readFileSync(mark, "utf8") === wanted)
     return;
   step("Building the pages (about half a minute)");
+  const builtBefore = existsSync(mark);
   await run(path.join(root, "node_modules/.bin/next"), ["build"], {
     quiet: true,
-    env: { NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production" },
+    env: { NEXT_TELEMETRY_DISABLED: "1", NODE_ENV: "production", TIN_BUILT_BEFORE: builtBefore ? "yes" : "no" },
   });
   packFiles(path.join(root, ".next", "static"));
   mkdirSync(path.dirname(mark), { recursive: true });

@@ -90,10 +90,10 @@ async function writePast(pool: pg.Pool, historian: Historian, now: number): Prom
   for (let from = fine; from < now; from += CHUNK) {
     const to = Math.min(from + CHUNK, now + 1) - 1;
     const sets = historian.chunk(from === fine ? from : from - 1, to, MINUTE);
-    const strips = [...sets].flatMap(([metricId, some]) => settledStrips(metricId, identities.get(metricId)!, some));
+    const rawFrom = now - KEEP[RAW];
     await write(
       pool,
-      strips.filter((strip) => strip.resolution !== RAW || strip.to >= now - KEEP[RAW]),
+      [...sets].flatMap(([metricId, some]) => settledStrips(metricId, identities.get(metricId)!, some, rawFrom)),
     );
     progress(0.3 + ((to - fine) / (now - fine)) * 0.69);
   }

@@ -5,11 +5,16 @@ import { HTTP_BOUNDS } from "./model";
 
 const EXPONENTIAL_SCALE = 3;
 
+export interface Chances {
+  each: readonly number[];
+  upTo: readonly number[];
+}
+
 /** How a histogram's observations fall into its buckets. */
 export interface Shape {
   layout: Layout;
-  /** The chance of each bucket for an instance that is so much slower than usual. */
-  chances: (slow: number) => number[];
+  /** For an instance that is so much slower than usual: the chance of each bucket, and of it and all below. */
+  chances: (slow: number) => Chances;
   /** What an observation in each bucket counts as. */
   middles: Float64Array;
 }
@@ -17,7 +22,7 @@ export interface Shape {
 function shapeOf(layout: Layout, chancesAt: (slow: number) => number[]): Shape {
   const { low, high } = bucketBounds(layout);
   const middles = low.map((from, i) => (Number.isFinite(high[i]) ? (Math.max(0, from) + high[i]) / 2 : from * 1.2));
-  const kept = new Map<number, number[]>();
+  const kept = new Map<number, Chances>();
   return {
     layout,
     middles,
@@ -25,7 +30,9 @@ function shapeOf(layout: Layout, chancesAt: (slow: number) => number[]): Shape {
       const step = Math.round(slow * 20) / 20;
       let found = kept.get(step);
       if (!found) {
-        found = chancesAt(step);
+        let below = 0;
+        const each = chancesAt(step);
+        found = { each, upTo: each.map((chance) => (below += chance)) };
         kept.set(step, found);
       }
       return found;

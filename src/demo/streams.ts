@@ -36,20 +36,42 @@ export type AddStream = (
   advance: Stream["advance"],
 ) => void;
 
+/** With fewer events than this in each bucket on average, each event is put where it belongs. */
+const FEW = 0.5;
+
+/** The first bucket that a number in [0, 1) falls into, or the last one. */
+function bucketAt(upTo: readonly number[], place: number): number {
+  let from = 0;
+  let to = upTo.length - 1;
+  while (from < to) {
+    const middle = (from + to) >> 1;
+    if (place < upTo[middle]) to = middle;
+    else from = middle + 1;
+  }
+  return from;
+}
+
 /** Adds Poisson events to a cumulative histogram's state; min, max and sum follow from the buckets hit. */
 export function histogramAdvance(random: Random, shape: Shape, part: number) {
   const { middles } = shape;
   const min = middles.length;
+  const hit = (state: Float64Array, bucket: number, hits: number) => {
+    const middle = middles[bucket];
+    state[bucket] += hits;
+    state[min + 2] += hits * middle;
+    if (state[min] === 0 || middle < state[min]) state[min] = middle;
+    if (middle > state[min + 1]) state[min + 1] = middle;
+  };
   return (state: Float64Array, { calls, slow }: Turn) => {
-    const chances = shape.chances(slow);
+    const mean = calls * part;
+    const { each, upTo } = shape.chances(slow);
+    if (mean < middles.length * FEW) {
+      for (let events = poisson(random, mean); events > 0; events--) hit(state, bucketAt(upTo, random()), 1);
+      return;
+    }
     for (let b = 0; b < middles.length; b++) {
-      const hits = poisson(random, calls * part * chances[b]);
-      if (hits === 0) continue;
-      state[b] += hits;
-      const middle = middles[b];
-      state[min + 2] += hits * middle;
-      if (state[min] === 0 || middle < state[min]) state[min] = middle;
-      if (middle > state[min + 1]) state[min + 1] = middle;
+      const hits = poisson(random, mean * each[b]);
+      if (hits > 0) hit(state, b, hits);
     }
   };
 }

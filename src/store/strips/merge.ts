@@ -314,15 +314,26 @@ export async function runTask(pool: pg.Pool, task: Task): Promise<void> {
  * Strips of level 3 and the minutes of the same points, for writers that have whole spans of two hours at hand.
  *
  * @param sets points of one metric, each set of one series
+ * @param rawFrom spans that end before this have minutes only, Unix ms
  */
-export function settledStrips(metricId: number, identity: MetricIdentity, sets: readonly PointSet[]): FreshStrip[] {
-  return [...splitBySpan(sets, LONG_MERGE_WINDOW).values()].flatMap((some) => {
+export function settledStrips(
+  metricId: number,
+  identity: MetricIdentity,
+  sets: readonly PointSet[],
+  rawFrom = Number.NEGATIVE_INFINITY,
+): FreshStrip[] {
+  return [...splitBySpan(sets, LONG_MERGE_WINDOW)].flatMap(([start, some]) => {
     const bySeries = new Map<number, PointSet[]>();
     for (const set of some) bySeries.set(set.series[0], [...(bySeries.get(set.series[0]) ?? []), set]);
-    const minutes = [...bySeries.values()].flatMap((parts) => rollUp(identity, parts, MINUTE));
-    return [
-      ...pack(metricId, some, { level: 3, arrived: null, resolution: RAW }),
-      ...pack(metricId, minutes, { level: 3, arrived: null, resolution: MINUTES }),
-    ];
+    const rolled = [...bySeries.values()].flatMap((parts) => rollUp(identity, parts, MINUTE));
+    const minutes = pack(metricId, rolled, { level: 3, arrived: null, resolution: MINUTES });
+    if (start + LONG_MERGE_WINDOW <= rawFrom) return minutes;
+    // Points that stand a minute apart are their own minutes, and need not be encoded again.
+    const asTheyAre = new Set(some);
+    const raw =
+      rolled.length === some.length && rolled.every((set) => asTheyAre.has(set))
+        ? minutes.map((strip): FreshStrip => ({ ...strip, resolution: RAW }))
+        : pack(metricId, some, { level: 3, arrived: null, resolution: RAW });
+    return [...raw, ...minutes];
   });
 }

@@ -2,7 +2,7 @@ import { pipeline } from "node:stream/promises";
 import type pg from "pg";
 import { from as copyFrom, to as copyTo } from "pg-copy-streams";
 import type { PointSet } from "@/core/metric/model";
-import { encodeStrip, takeRows } from "@/core/strip/strip";
+import { encodeStrip, takeRows, takeRun } from "@/core/strip/strip";
 import { DAY } from "@/core/window/lengths";
 import { decodeCopy, encodeCopy } from "../database/copyBinary";
 import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
@@ -53,6 +53,13 @@ export function makeStrip(
   return { metricId, resolution, level, arrived, from, to, seriesCount, pointCount, payload: encodeStrip(sets) };
 }
 
+/** The rows that stand between pairs of bounds. */
+function rowsOf(bounds: readonly number[]): Int32Array {
+  const rows: number[] = [];
+  for (let i = 0; i < bounds.length; i += 2) for (let row = bounds[i]; row < bounds[i + 1]; row++) rows.push(row);
+  return Int32Array.from(rows);
+}
+
 /** Splits sets at multiples of `span` ms; the map's keys are the spans' starts. */
 export function splitBySpan(sets: readonly PointSet[], span: number): Map<number, PointSet[]> {
   const result = new Map<number, PointSet[]>();
@@ -62,15 +69,20 @@ export function splitBySpan(sets: readonly PointSet[], span: number): Map<number
     else result.set(start, [set]);
   };
   for (const set of sets) {
-    const rows = new Map<number, number[]>();
-    for (let i = 0; i < set.count; i++) {
-      const start = Math.floor(set.timeMs[i] / span) * span;
-      const found = rows.get(start);
-      if (found) found.push(i);
-      else rows.set(start, [i]);
+    /** Bounds of runs of rows in one span, by its start: of points in their order, one each. */
+    const runs = new Map<number, number[]>();
+    for (let from = 0, to = 0; from < set.count; from = to) {
+      const start = Math.floor(set.timeMs[from] / span) * span;
+      while (to < set.count && set.timeMs[to] >= start && set.timeMs[to] < start + span) to++;
+      const found = runs.get(start);
+      if (found) found.push(from, to);
+      else runs.set(start, [from, to]);
     }
-    if (rows.size === 1) add(rows.keys().next().value!, set);
-    else for (const [start, found] of rows) add(start, takeRows(set, Int32Array.from(found)));
+    for (const [start, bounds] of runs) {
+      if (runs.size === 1) add(start, set);
+      else if (bounds.length === 2) add(start, takeRun(set, bounds[0], bounds[1]));
+      else add(start, takeRows(set, rowsOf(bounds)));
+    }
   }
   return result;
 }
