@@ -1,4 +1,4 @@
-import { ensureModules } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
 import { root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 

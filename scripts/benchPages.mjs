@@ -2,8 +2,9 @@ import { execFileSync } from "node:child_process";
 import { existsSync, mkdirSync, rmSync } from "node:fs";
 import path from "node:path";
 import { freePort } from "./lib/freePort.mjs";
+import { ensureModules } from "./lib/modules.mjs";
 import { makeOwner } from "./lib/owner.mjs";
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { answers, Family, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 

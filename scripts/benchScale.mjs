@@ -1,7 +1,8 @@
 import { mkdirSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { freePort } from "./lib/freePort.mjs";
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { answers, Family, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 

@@ -1,6 +1,6 @@
 import { checkHouse } from "./lib/houseRules.mjs";
 import { checkLightPages } from "./lib/lightPages.mjs";
-import { ensureModules } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
 import { root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 

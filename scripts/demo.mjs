@@ -1,7 +1,8 @@
 import { openSync } from "node:fs";
 import path from "node:path";
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, inTwoParts, root, together } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";

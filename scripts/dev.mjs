@@ -1,5 +1,6 @@
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { askedToStop, Family } from "./lib/run.mjs";
 import { main } from "./lib/say.mjs";

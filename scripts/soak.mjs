@@ -1,4 +1,5 @@
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 

@@ -1,6 +1,7 @@
 import path from "node:path";
 import { endLeftovers, forget, remember } from "./lib/leftovers.mjs";
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { ensureFree, ports } from "./lib/ports.mjs";
 import { PROCESSES, processesOf } from "./lib/programs.mjs";
 import { askedToStop, root, together } from "./lib/run.mjs";

@@ -1,5 +1,6 @@
 import { checkStructure, lint } from "./check.mjs";
-import { ensureModules, ensurePackages } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
+import { ensurePackages } from "./lib/packages.mjs";
 import { askedToStop, root, run } from "./lib/run.mjs";
 import { main, step } from "./lib/say.mjs";
 

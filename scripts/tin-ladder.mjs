@@ -2,7 +2,7 @@
 import { existsSync, readdirSync, statSync } from "node:fs";
 import path from "node:path";
 import { pathToFileURL } from "node:url";
-import { ensureModules } from "./lib/packages.mjs";
+import { ensureModules } from "./lib/modules.mjs";
 import { root } from "./lib/run.mjs";
 
 /** `npx tin-ladder …`: bundles the command once, and again after its sources changed. */

@@ -1,7 +1,5 @@
-import { createHash } from "node:crypto";
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
-import path from "node:path";
-import { root, run } from "./run.mjs";
+import { existsSync } from "node:fs";
+import { run } from "./run.mjs";
 import { Stop, step } from "./say.mjs";
 
 export const POSTGRES_BIN = "/usr/lib/postgresql/15/bin";
@@ -46,33 +44,4 @@ export async function ensurePackages(names) {
   }
   for (const one of missing)
     if (!canDoWithout(one) && !existsSync(one.file)) throw new Stop(`${one.file} is missing. Please run:\n  ${byHand}`);
-}
-
-function hashOf(...files) {
-  const hash = createHash("sha256");
-  for (const file of files) hash.update(readFileSync(path.join(root, file)));
-  return hash.digest("hex");
-}
-
-/** What the note of installed packages ends with where those for tests are left out. */
-const TO_RUN = " to run";
-
-/**
- * Installs the npm packages of the lock where they are not there yet.
- *
- * @param tests whether tests and checks are to run as well: a quarter of the packages is for them only
- */
-export async function ensureModules({ tests = true } = {}) {
-  const mark = path.join(root, "node_modules", ".tin-ladder-lock");
-  const wanted = hashOf("package.json", "package-lock.json");
-  const there = existsSync(mark) ? readFileSync(mark, "utf8") : "";
-  if (there === wanted || (!tests && there === wanted + TO_RUN)) return;
-  // What somebody has installed to develop stays.
-  const all = tests || (existsSync(path.dirname(mark)) && !there.endsWith(TO_RUN));
-  step("Installing npm packages");
-  // Whatever NODE_ENV says.
-  const which = all ? "--include=dev" : "--omit=dev";
-  await run("npm", ["install", which, "--no-audit", "--no-fund"], { quiet: true });
-  mkdirSync(path.dirname(mark), { recursive: true });
-  writeFileSync(mark, hashOf("package.json", "package-lock.json") + (all ? "" : TO_RUN));
 }
