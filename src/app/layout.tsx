@@ -5,6 +5,7 @@ import type { ReactNode } from "react";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { NONCE_HEADER } from "@/core/http/headers";
 import { isZone } from "@/core/window/steps";
+import { KeepClicks } from "@/ui/before/keepClicks";
 import { Frame } from "@/ui/frame/frame";
 import { isEntry } from "@/ui/frame/pages";
 import { Providers } from "@/ui/query/providers";
@@ -39,10 +40,12 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
     await admit(address, asked);
     return firstAnswers(address, opened, zone, asked);
   });
+  const nonce = asked.get(NONCE_HEADER) ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Providers opened={opened} zone={zone} answers={answers} nonce={asked.get(NONCE_HEADER) ?? undefined}>
+        <KeepClicks nonce={nonce} />
+        <Providers opened={opened} zone={zone} answers={answers} nonce={nonce}>
           <Frame>{children}</Frame>
         </Providers>
       </body>

@@ -224,13 +224,17 @@ test("what is sent before a page has come alive is sent once it has, and never s
   expect(addresses.filter((address) => /[?&](email|password)=/.test(address))).toEqual([]);
 });
 
-test("what is typed into a field before its page has come alive is what the page finds by", async () => {
+test("what is typed or clicked before a page has come alive is there once it has", async () => {
   const tab = await ottilies.newPage();
   const field = tab.getByLabel("Find in the record");
   const found = tab.waitForRequest((request) => /\/api\/record\?.*find=invit/.test(request.url()));
   await beforeItIsAlive(tab, "/settings/record", () => field.fill("invit"));
   await found;
   await expect(field).toHaveValue("invit");
+  await beforeItIsAlive(tab, "/settings/people", async () => {
+    await tab.getByRole("button", { name: "Keys: ?" }).click();
+  });
+  await expect(tab.getByRole("dialog").getByRole("heading", { name: "Keys" })).toBeVisible();
 });
 
 test("with one-time codes a password alone signs nobody in; a recovery code does, once", async ({ page }) => {

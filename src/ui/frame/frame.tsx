@@ -5,6 +5,7 @@ import { usePathname, useRouter, useSearchParams } from "next/navigation";
 import { useTheme } from "next-themes";
 import { type ReactNode, useEffect, useState } from "react";
 import { HOUR } from "@/core/window/lengths";
+import { useDoneBefore } from "../before/useDoneBefore";
 import { whenUnknown } from "../query/api";
 import { usePlace } from "../query/place";
 import { useOverview } from "../query/use";
@@ -32,6 +33,7 @@ function isTyping(target: EventTarget | null): boolean {
 
 /** What stands around every page. Pages for who is not signed in stand by themselves. */
 export function Frame({ children }: { children: ReactNode }) {
+  useDoneBefore();
   const path = usePathname();
   const entry = isEntry(path);
   useEffect(() => {

@@ -5,7 +5,6 @@ import { ThemeProvider } from "next-themes";
 import { NuqsAdapter } from "nuqs/adapters/next/app";
 import { type ReactNode, useLayoutEffect, useState } from "react";
 import { AnswersClient } from "./answersClient";
-import { useTypedBefore } from "./typedBefore";
 import { ViewerScope } from "./viewer";
 
 /** Answers that the document was drawn with; those that come behind it are not among them. */
@@ -19,7 +18,6 @@ function drawnWith(answers: DehydratedState): DehydratedState {
  */
 function TakeIn({ answers }: { answers: DehydratedState | null }) {
   const client = useQueryClient();
-  useTypedBefore();
   useLayoutEffect(() => {
     if (answers) hydrate(client, answers);
   }, [client, answers]);
