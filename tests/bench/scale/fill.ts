@@ -53,6 +53,8 @@ async function fillRegistry(pool: pg.Pool, { metrics, instances, series }: Size,
      SELECT r.service, r.environment, r.release, min(h.first_at), max(h.last_at)
      FROM resource r JOIN activity h ON h.resource_id = r.id WHERE r.service LIKE 'scale-%' GROUP BY 1, 2, 3`,
   );
+  // What was just written has no counts yet, and is joined below.
+  await pool.query("ANALYZE metric, resource");
   // Half of a metric's series are of instances that report, half of ones that went.
   const each = Math.floor(series / metrics);
   await pool.query(
