@@ -39,15 +39,19 @@ export const metric = pgTable(
   (table) => [unique("metric_identity").on(table.name, table.kind, table.unit, table.temporality, table.monotonic)],
 );
 
-export const resource = pgTable("resource", {
-  id: serial().primaryKey(),
-  hash: bytea().notNull().unique(),
-  attributes: jsonb().$type<Attributes>().notNull(),
-  service: text().notNull(),
-  release: text().notNull(),
-  environment: text().notNull(),
-  instance: text().notNull(),
-});
+export const resource = pgTable(
+  "resource",
+  {
+    id: serial().primaryKey(),
+    hash: bytea().notNull().unique(),
+    attributes: jsonb().$type<Attributes>().notNull(),
+    service: text().notNull(),
+    release: text().notNull(),
+    environment: text().notNull(),
+    instance: text().notNull(),
+  },
+  (table) => [index("resource_release").on(table.service, table.environment, table.release)],
+);
 
 export const series = pgTable(
   "series",

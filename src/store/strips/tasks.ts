@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
-import { HOURS, MINUTES, RAW } from "../database/partitions";
+import { HOURS, listPartitions, MINUTES, RAW } from "../database/partitions";
 import { HOUR_SPAN, LONG_MERGE_WINDOW, MERGE_WINDOW } from "./mergeWindows";
 
 /** Finds what there is to merge and to roll up. */
@@ -53,25 +53,31 @@ export async function longTasks(client: pg.Pool | pg.PoolClient, now: number): P
     .filter(({ due }) => due <= now);
 }
 
-/** Days that are over, have minutes, nothing that is still to be merged, and no hours. */
+/**
+ * Days that are over, have minutes, nothing that is still to be merged, and no hours. Day by day: so the database looks only
+ * into what a day can be in, where it would try each day of each metric with all partitions of hours.
+ */
 export async function hourTasks(client: pg.Pool | pg.PoolClient, now: number): Promise<Task[]> {
-  const { rows } = await client.query<{ metric_id: number; day: string }>(
-    `SELECT metric_id, day FROM (
-       SELECT DISTINCT metric_id, floor(t_from::numeric / ${DAY})::bigint AS day FROM strip
-       WHERE resolution = ${MINUTES} AND t_from < $1) d
-     WHERE NOT EXISTS (SELECT FROM strip h WHERE h.metric_id = d.metric_id AND h.resolution = ${HOURS}
-         AND h.t_from < (d.day + 1) * ${DAY} AND h.t_from >= (d.day - 16) * ${DAY} AND h.t_to >= d.day * ${DAY})
-       AND NOT EXISTS (SELECT FROM strip r WHERE r.metric_id = d.metric_id AND r.resolution = ${RAW} AND r.level < 3
-         AND r.t_from < (d.day + 1) * ${DAY} AND r.t_from >= d.day * ${DAY})
-     ORDER BY 2, 1`,
-    [now - DAY - DAY_GRACE],
-  );
-  return rows
-    .map(({ metric_id, day }): Task => {
-      const start = Number(day) * DAY;
-      return { kind: "hours", metricId: metric_id, start, length: DAY, due: start + DAY + DAY_GRACE };
-    })
-    .filter(({ due }) => due <= now);
+  const tasks: Task[] = [];
+  const last = now - DAY - DAY_GRACE;
+  for (const partition of await listPartitions(client, MINUTES))
+    for (let start = partition.from; start < partition.to && start <= last; start += DAY) {
+      const { rows } = await client.query<{ metric_id: number }>(
+        `SELECT DISTINCT m.metric_id FROM strip m
+         WHERE m.resolution = ${MINUTES} AND m.t_from >= $1 AND m.t_from < $2
+           AND NOT EXISTS (SELECT FROM strip h WHERE h.metric_id = m.metric_id AND h.resolution = ${HOURS}
+             AND h.t_from < $2 AND h.t_from >= $3 AND h.t_to >= $1)
+           AND NOT EXISTS (SELECT FROM strip r WHERE r.metric_id = m.metric_id AND r.resolution = ${RAW} AND r.level < 3
+             AND r.t_from < $2 AND r.t_from >= $1)
+         ORDER BY 1`,
+        [start, start + DAY, start - HOUR_SPAN],
+      );
+      const due = start + DAY + DAY_GRACE;
+      tasks.push(
+        ...rows.map(({ metric_id }): Task => ({ kind: "hours", metricId: metric_id, start, length: DAY, due })),
+      );
+    }
+  return tasks;
 }
 
 /**

@@ -14,6 +14,9 @@ import { findingsQuestion, instrumentsQuestion } from "./questions";
 /** A part of the catalogue that came with the document need not be asked for again, ms. */
 const JUST_CAME = 5000;
 
+/** How often each part of the catalogue is asked for again, ms, where there is one; of more, so much less often. */
+const AGAIN = 20_000;
+
 /** The catalogue as far as it has come; it goes on by itself until all of it is there. */
 export function useInstruments() {
   const client = useQueryClient();
@@ -29,7 +32,7 @@ export function useInstruments() {
       return part && { pages: [part], pageParams: [""] };
     },
     initialDataUpdatedAt: () => client.getQueryState(first)?.dataUpdatedAt,
-    refetchInterval: every(20_000),
+    refetchInterval: (query) => every(AGAIN * Math.max(1, query.state.data?.pages.length ?? 1))(query),
     select: ({ pages }) => ({ entries: pages.flatMap(({ instruments }) => instruments), all: pages[0].all }),
   });
   useEffect(() => {
@@ -44,7 +47,7 @@ export function useDefinedInstruments(rows: number) {
     queryKey: ["instruments", "defined", rows],
     queryFn: ({ signal }) => ask("GET /api/instruments", { query: { defined: "true", rows } }, signal),
     select: ({ instruments }) => instruments,
-    refetchInterval: every(20_000),
+    refetchInterval: every(AGAIN),
   });
 }
 
@@ -65,7 +68,7 @@ export function useInstrument(name: string) {
     queryKey: ["instrument", name],
     queryFn: ({ signal }) => ask("GET /api/instruments/one", { query: { metric: name } }, signal),
     enabled: name !== "",
-    refetchInterval: every(20_000),
+    refetchInterval: every(AGAIN),
   });
 }
 

@@ -73,17 +73,22 @@ export function useTotals(texts: readonly string[], span: Span | null) {
   }));
 }
 
-export function useTargets() {
+/** How often a page asks that is about them, ms. */
+const WATCHED = 3000;
+
+/** Pages that are scraped. @param again how often to ask, ms */
+export function useTargets(again = WATCHED) {
   return useQuery({
     ...asking(targetsQuestion()),
     select: ({ targets }) => targets,
-    refetchInterval: 3000,
+    refetchInterval: every(again),
   });
 }
 
-export function useSenders() {
+/** Whether senders need a key, and who was turned away. @param again how often to ask, ms */
+export function useSenders(again = WATCHED) {
   return useQuery({
     ...asking(sendersQuestion()),
-    refetchInterval: 3000,
+    refetchInterval: every(again),
   });
 }

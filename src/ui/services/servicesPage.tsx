@@ -46,11 +46,14 @@ function plural(amount: number, one: string, many = `${one}s`): string {
   return `${count(amount)} ${amount === 1 ? one : many}`;
 }
 
+/** How often the page asks what else comes in, ms: as often as all else on it. */
+const AS_THE_REST = 15_000;
+
 /** What else comes in: targets, keys, and who was turned away. */
 function Ways() {
   const carried = useCarried();
-  const targets = useTargets();
-  const senders = useSenders();
+  const targets = useTargets(AS_THE_REST);
+  const senders = useSenders(AS_THE_REST);
   const failing = targets.data?.filter(({ last }) => last?.failure).length ?? 0;
   const turned = senders.data?.rejected.length ?? 0;
   const inForce = senders.data?.keys.length ?? 0;

@@ -11,7 +11,7 @@ import { type AskedCall, openPages } from "./pages";
 
 /**
  * What pages and jobs cost in a store that grew for years, beside the demonstration's alone. `fill` adds what there is
- * much of to a store; `measure` asks both.
+ * much of to a store; `measure` asks both; `jobs` asks for the jobs only.
  */
 
 const factor = Number(process.env.SCALE ?? 1);
@@ -57,37 +57,42 @@ function dutyOf({ every, counts }: AskedCall, ms: number): number {
 
 const percent = (part: number) => `${(part * 100).toFixed(1)} %`;
 
+const keyOf = ({ path, body }: AskedCall) => JSON.stringify([path, body]);
+
+/** Median times of calls in each store, ms. What is kept in proportion to its cost is asked when it is not kept any more. */
+async function timesOf(stores: readonly Store[], calls: readonly AskedCall[]): Promise<Map<string, number[]>> {
+  const rounds = new Map<string, number[][]>(calls.map((call) => [keyOf(call), stores.map(() => [])]));
+  for (const kept of [false, true]) {
+    const some = calls.filter(({ counts }) => (counts ?? false) === kept);
+    for (let round = 0; round <= ROUNDS; round++) {
+      if (kept && round > 0) await new Promise((resolve) => setTimeout(resolve, KEPT.most * 1000 + 200));
+      for (const call of some)
+        for (const [i, { web }] of stores.entries()) {
+          const ms = await timed(() => ask(web, call));
+          if (round > 0) rounds.get(keyOf(call))![i].push(ms);
+        }
+    }
+  }
+  return new Map([...rounds].map(([key, all]) => [key, all.map(median)]));
+}
+
 async function measurePages(stores: readonly Store[]): Promise<void> {
-  console.log(`\n| page | call | ${stores.map(({ name }) => name).join(" | ")} |`);
-  console.log(`|---|---|${stores.map(() => "---").join("|")}|`);
-  const known = new Map<string, number[]>();
+  const pages = openPages(Date.now());
+  const calls = new Map(pages.flatMap(({ calls }) => calls.map((call) => [keyOf(call), call])));
+  const known = await timesOf(stores, [...calls.values()]);
+  console.log(`\n| call | ${stores.map(({ name }) => name).join(" | ")} |`);
+  console.log(`|---|${stores.map(() => "---").join("|")}|`);
+  for (const [key, { path }] of calls)
+    console.log(`| ${path.slice(0, 60)} | ${known.get(key)!.map(inMs).join(" | ")} |`);
   const whole: string[][] = [];
-  for (const { name, calls } of openPages(Date.now())) {
+  for (const { name, calls } of pages) {
     const duty = stores.map(() => 0);
     const longest = stores.map(() => 0);
-    for (const call of calls) {
-      const key = JSON.stringify([call.path, call.body]);
-      let times = known.get(key);
-      if (!times) {
-        times = [];
-        for (const { web } of stores) {
-          await ask(web, call);
-          const rounds: number[] = [];
-          for (let round = 0; round < ROUNDS; round++) {
-            // What is kept in proportion to its cost is asked again when it is not kept any more.
-            if (call.counts) await new Promise((resolve) => setTimeout(resolve, KEPT.most * 1000 + 200));
-            rounds.push(await timed(() => ask(web, call)));
-          }
-          times.push(median(rounds));
-        }
-        known.set(key, times);
-        console.log(`| ${name} | ${call.path.slice(0, 60)} | ${times.map(inMs).join(" | ")} |`);
-      }
-      times.forEach((ms, i) => {
+    for (const call of calls)
+      known.get(keyOf(call))!.forEach((ms, i) => {
         duty[i] += dutyOf(call, ms);
         longest[i] = Math.max(longest[i], ms);
       });
-    }
     whole.push([name, ...stores.flatMap((_, i) => [inMs(longest[i]), percent(duty[i])])]);
   }
   console.log(
@@ -138,6 +143,6 @@ if (what === "fill") {
   const stores = JSON.parse(readFileSync(file, "utf8")) as Store[];
   for (const { url } of stores) await letIn(url);
   await sumUp(stores);
-  await measurePages(stores);
+  if (what !== "jobs") await measurePages(stores);
   await measureJobs(stores);
 }

@@ -32,11 +32,11 @@ export function openPages(now: number): OpenPage[] {
     `p95 of ${of} by release`,
     `share of http.server.request.duration that error.type is there where service is "loans" by release`,
   ];
-  const readings = (every: number): AskedCall => ({
-    path: "/api/readings",
+  const plates: AskedCall = {
+    path: "/api/readings/lines",
     body: { readings: texts.map((text) => ({ text })), ...span, zone },
-    every,
-  });
+    every: moves,
+  };
   const everywhere: AskedCall[] = [
     { path: "/api/overview", every: 15 },
     { path: `/api/releases?${query(place)}`, every: 15 },
@@ -48,25 +48,30 @@ export function openPages(now: number): OpenPage[] {
       name: "releases",
       calls: [
         { path: `/api/ladder?${query({ ...place, ...span, metric: "", zone })}`, every: moves },
-        { path: `/api/services/metrics?${query(place)}`, every: 15 },
-        readings(moves),
+        { path: `/api/drift?${query(place)}`, every: 60 },
+        plates,
       ],
     },
     {
       name: "services",
       calls: [
-        { path: `/api/services?${query(span)}`, every: 10 },
-        { path: "/api/targets", every: 3 },
-        { path: "/api/senders", every: 3 },
+        { path: `/api/services?${query(span)}`, every: moves },
+        {
+          path: "/api/readings",
+          body: { readings: [{ text: `p95 of ${of}`, every: 6 * HOUR }], ...span, zone },
+          every: moves,
+        },
+        { path: "/api/targets", every: 15 },
+        { path: "/api/senders", every: 15 },
         { path: "/api/catalogue", every: null },
       ],
     },
     {
       name: "a service",
       calls: [
-        { path: `/api/services/metrics?${query(place)}`, every: 15 },
+        { path: `/api/services/sections?${query(place)}`, every: 15 },
         { path: "/api/slow", every: null },
-        readings(moves),
+        plates,
       ],
     },
     {
@@ -74,7 +79,8 @@ export function openPages(now: number): OpenPage[] {
       calls: [
         ...["", "scale.m2", "scale.m4", "scale.m6", "scale.m8"].map((after) => ({
           path: `/api/instruments?${query({ after })}`,
-          every: 20,
+          // In five parts, each so much less often.
+          every: 100,
           counts: true,
         })),
         { path: "/api/findings", every: 10 },

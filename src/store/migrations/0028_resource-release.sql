@@ -1,0 +1,1 @@
+CREATE INDEX "resource_release" ON "resource" USING btree ("service","environment","release");
