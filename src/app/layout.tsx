@@ -5,7 +5,7 @@ import type { ReactNode } from "react";
 import { ADDRESS_HEADER } from "@/core/http/addressHeader";
 import { NONCE_HEADER } from "@/core/http/headers";
 import { isZone } from "@/core/window/steps";
-import { KeepClicks } from "@/ui/before/keepClicks";
+import { KeepDoings } from "@/ui/before/keepDoings";
 import { Frame } from "@/ui/frame/frame";
 import { isEntry } from "@/ui/frame/pages";
 import { Providers } from "@/ui/query/providers";
@@ -44,7 +44,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <KeepClicks nonce={nonce} />
+        <KeepDoings nonce={nonce} />
         <Providers opened={opened} zone={zone} answers={answers} nonce={nonce}>
           <Frame>{children}</Frame>
         </Providers>

@@ -56,12 +56,14 @@ export async function firstAnswers(
   if (overview && overview.services.length > 0) {
     const place = placeIn(overview.services, parameters.get("service"), parameters.get("environment"));
     const [from, to] = [numberIn(parameters, "from"), numberIn(parameters, "to")];
-    const span = spanOfChoice(choiceOf({ last: parameters.get("last"), from, to }), now);
+    const choice = choiceOf({ last: parameters.get("last"), from, to });
+    const span = spanOfChoice(choice, now);
     // What is drawn is drawn by the age of releases.
     if (place) void take(releasesQuestion(place));
     const first = FIRST[pathname as PagePath]?.(take, {
       parameters,
       place,
+      choice,
       span,
       zone,
       services: overview.services,

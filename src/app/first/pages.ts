@@ -6,7 +6,7 @@ import { chosenOf, picksInAddress } from "@/core/sheet/chosen";
 import { holdsIn } from "@/core/sheet/holds";
 import { picksInOrder } from "@/core/sheet/pickText";
 import type { Sheet } from "@/core/sheet/sheet";
-import type { Span } from "@/core/window/window";
+import { judgedSpan, type Span, type WindowChoice } from "@/core/window/window";
 import type { PagePath } from "@/ui/frame/pages";
 import { ladderPlates } from "@/ui/ladder/plates";
 import type { Result } from "@/ui/query/api";
@@ -43,6 +43,8 @@ import type { Take } from "./askHere";
 export interface PageAddress {
   parameters: URLSearchParams;
   place: ServicePlace | null;
+  choice: WindowChoice;
+  /** Of the choice, when the document was made. */
   span: Span;
   /** The viewer's zone; null until their browser has told it. */
   zone: string | null;
@@ -105,10 +107,10 @@ export const FIRST: Readonly<Partial<Record<PagePath, FirstOf>>> = {
   "/": async (take) => {
     await take(homeQuestion());
   },
-  "/releases": async (take, { place, span, zone, parameters }) => {
+  "/releases": async (take, { place, choice, span, zone, parameters }) => {
     if (!place || zone === null) return;
     const chosen = parameters.get("metric");
-    const asked: Promise<unknown>[] = [take(ladderQuestion(place, chosen, span, zone))];
+    const asked: Promise<unknown>[] = [take(ladderQuestion(place, chosen, judgedSpan(span, choice), zone))];
     const known = await take(serviceMetricsQuestion(place));
     const histograms = bestForLadder((known?.metrics ?? []).filter(({ kind }) => HISTOGRAMS.includes(kind)));
     const metric = histograms.find(({ name }) => name === chosen) ?? histograms.at(0);

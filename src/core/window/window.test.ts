@@ -3,6 +3,7 @@ import { defaultStep, NICE_STEPS, stepBounds, zoneOffset } from "./steps";
 import {
   aroundMark,
   fixed,
+  judgedSpan,
   LENGTHS,
   lengthInWords,
   neighbourMark,
@@ -93,6 +94,20 @@ describe("windows", () => {
     const { to } = spanOfChoice({ type: "last", length }, now);
     expect(to % every).toBe(0);
     expect(spanOfChoice({ type: "last", length }, to + every - 1).to).toBe(to);
+  });
+
+  test("what is judged of a live one follows each half minute, as long as it is; a fixed one is judged as it is", () => {
+    for (const length of LENGTHS)
+      for (let at = now; at < now + 120_000; at += 1700) {
+        const choice = { type: "last", length } as const;
+        const span = spanOfChoice(choice, at);
+        const judged = judgedSpan(span, choice);
+        expect(judged.to % 30_000).toBe(0);
+        expect(span.to - judged.to).toBeLessThan(30_000);
+        expect(span.to - judged.to).toBeGreaterThanOrEqual(0);
+        expect(judged.to - judged.from).toBe(span.to - span.from);
+      }
+    expect(judgedSpan({ from: 1234, to: 98_765 }, fixed(1234, 98_765))).toEqual({ from: 1234, to: 98_765 });
   });
 
   test("long live windows begin on full minutes or hours, never later than asked", () => {

@@ -53,6 +53,15 @@ export function spanOfChoice(choice: WindowChoice, now: number): Span {
   return { from: Math.floor((to - length) / start) * start, to };
 }
 
+/** How often what is judged over a live window follows it, ms: calls of hours say nothing else a few seconds later. */
+const JUDGED_EVERY = 30_000;
+
+/** What of a choice's span is judged: of a live one that which ended with the last half minute. */
+export function judgedSpan({ from, to }: Span, choice: WindowChoice): Span {
+  const behind = choice.type === "last" ? to % JUDGED_EVERY : 0;
+  return { from: from - behind, to: to - behind };
+}
+
 /** A choice in words: "Last 6 hours". */
 export function lengthInWords(length: number): string {
   const named: [number, string][] = [

@@ -19,28 +19,31 @@ function tellFields(): void {
     if (field.value !== field.defaultValue) typeAgain(field);
 }
 
-/** Clicks what was clicked, once the page stands. */
-function clickAgain(): void {
-  const kept = window.tinKeptClicks;
+/** Does again what was done, once the page stands. */
+function doAgain(): void {
+  const kept = window.tinKeptDoings;
   if (!kept) return;
   kept.end();
-  window.tinKeptClicks = undefined;
+  window.tinKeptDoings = undefined;
   // One that is on its way still, whose page came alive for it, arrives by itself.
   const over = kept.events.filter(({ eventPhase }) => eventPhase === Event.NONE);
   setTimeout(() => {
-    for (const { target } of over)
-      if (target instanceof Element && target.isConnected) target.closest("button")?.click();
+    for (const { target } of over) {
+      if (!(target instanceof Element) || !target.isConnected) continue;
+      if (target instanceof HTMLFormElement) target.requestSubmit();
+      else target.closest("button")?.click();
+    }
   });
 }
 
 /**
- * Tells the page what was typed, or kept by the browser over a reload, and which buttons were clicked before it had come
- * alive: React takes a document over as it finds it, forgets at its next rendering what it was not told of, and hears no
- * click that came before.
+ * Tells the page what was typed, or kept by the browser over a reload, which buttons were clicked and which forms were sent
+ * before it had come alive: React takes a document over as it finds it, forgets at its next rendering what it was not told
+ * of, and hears nothing that came before.
  */
 export function useDoneBefore(): void {
   useLayoutEffect(() => {
     tellFields();
-    clickAgain();
+    doAgain();
   }, []);
 }

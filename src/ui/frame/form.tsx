@@ -1,6 +1,6 @@
 "use client";
 
-import { type FormEvent, type InputHTMLAttributes, type ReactNode, useRef, useState } from "react";
+import { type FormEvent, type InputHTMLAttributes, type ReactNode, useState } from "react";
 import { copyText } from "./copy";
 import { ProblemNote } from "./problemNote";
 
@@ -24,11 +24,7 @@ export function Field({
   );
 }
 
-/**
- * A form that sends its fields, shows that it is sent, and what is wrong with it. Sent before the page has come alive, it
- * waits until it has: React keeps what it holds, where the browser would ask for the page anew with all fields, passwords
- * too, in its address.
- */
+/** A form that sends its fields, shows that it is sent, and what is wrong with it. */
 export function Form({
   send,
   button,
@@ -46,13 +42,6 @@ export function Form({
 }) {
   const [sending, setSending] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);
-  const form = useRef<HTMLFormElement>(null);
-  const keptFields = useRef(false);
-  const sendWhatWaited = () => {
-    // React empties a form once its action is done, even if what was sent is found to be wrong.
-    keptFields.current = true;
-    form.current?.requestSubmit();
-  };
   const submit = async (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault();
     const form = event.currentTarget;
@@ -67,16 +56,8 @@ export function Form({
     }
   };
   return (
-    <form
-      ref={form}
-      action={sendWhatWaited}
-      onSubmit={submit}
-      onReset={(event) => {
-        if (keptFields.current) event.preventDefault();
-        keptFields.current = false;
-      }}
-      className={className}
-    >
+    // By no browser's own means would its fields stand in an address.
+    <form method="post" onSubmit={submit} className={className}>
       {children}
       {problem !== null && (
         <div className="mt-3">

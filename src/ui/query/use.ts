@@ -8,7 +8,7 @@ import type { ReadingResult, ServicePlace } from "@/core/reading/result";
 import { placeIn } from "@/core/service/place";
 import type { Chosen } from "@/core/sheet/chosen";
 import { HOUR, MINUTE } from "@/core/window/lengths";
-import { railSpan, type Span } from "@/core/window/window";
+import { judgedSpan, railSpan, type Span } from "@/core/window/window";
 import { every } from "./answersClient";
 import { ask, isRefusal } from "./api";
 import { asking } from "./asking";
@@ -44,7 +44,8 @@ export function useService(): ServicePlace | null {
 export function useLadder(metric: string | null, span: Span | null) {
   const place = useService();
   const zone = useZone();
-  return useSpanQuery<LadderAnswer>([place, metric], span, (asked) => ({
+  const { choice } = usePlace();
+  return useSpanQuery<LadderAnswer>([place, metric], span && judgedSpan(span, choice), (asked) => ({
     ...asking(ladderQuestion(place!, metric, asked!, zone)),
     enabled: place !== null && asked !== null,
     placeholderData: keepPreviousData,

@@ -47,7 +47,7 @@ export function openPages(now: number): OpenPage[] {
     {
       name: "releases",
       calls: [
-        { path: `/api/ladder?${query({ ...place, ...span, metric: "", zone })}`, every: moves },
+        { path: `/api/ladder?${query({ ...place, ...span, metric: "", zone })}`, every: 30 },
         { path: `/api/drift?${query(place)}`, every: 60 },
         plates,
       ],
