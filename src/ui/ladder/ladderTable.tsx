@@ -29,6 +29,8 @@ const USUAL_WIDTH = 1066;
 const OTHERS = 692;
 /** What each measure of the team takes beside, px. */
 const OWN = 104;
+/** From so many calls on their number takes a line of its own: what changed needs the room. */
+const MANY_CALLS = 1_000_000;
 /** Below this the page is narrow, px. */
 const NARROW = 900;
 
@@ -78,6 +80,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
     Math.min(HEAT_WIDTH, Math.max(LEAST_HEAT, width - OTHERS - OWN * ladder.setting.columns.length)),
   );
   const errorWidth = narrow ? NARROW_ERRORS : ERROR_WIDTH;
+  const manyCalls = rungs.some(({ calls }) => calls >= MANY_CALLS);
   const ticks = axisTicks(axis, heatWidth);
   return (
     <Sideways holder={plate} label="The ladder" className="plate">
@@ -229,7 +232,10 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     }
                   >
                     {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
-                    <span className={`text-muted ${narrow ? "block" : ""}`}> of {digits(Math.round(rung.calls))}</span>
+                    <span className={`text-muted ${narrow || manyCalls ? "block" : ""}`}>
+                      {" "}
+                      of {digits(Math.round(rung.calls))}
+                    </span>
                   </p>
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>
