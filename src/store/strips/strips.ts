@@ -73,7 +73,8 @@ export function splitBySpan(sets: readonly PointSet[], span: number): Map<number
     const runs = new Map<number, number[]>();
     for (let from = 0, to = 0; from < set.count; from = to) {
       const start = Math.floor(set.timeMs[from] / span) * span;
-      while (to < set.count && set.timeMs[to] >= start && set.timeMs[to] < start + span) to++;
+      do to++;
+      while (to < set.count && set.timeMs[to] >= start && set.timeMs[to] < start + span);
       const found = runs.get(start);
       if (found) found.push(from, to);
       else runs.set(start, [from, to]);

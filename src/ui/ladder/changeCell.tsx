@@ -87,7 +87,7 @@ export function ChangeCell({
         </p>
       )}
       {judged && <Verdict of="failures" judged={judged.failures} unit="points" />}
-      <p className="text-[11.5px] whitespace-normal text-muted">
+      <p className="text-[11.5px] text-muted">
         against <span className="num">{shortName(before.release ?? "no release", MAX_RELEASE)}</span>
         {judged && `, ${duration(judged.time)} ${judged.way}`}
         {address !== null && (

@@ -29,8 +29,6 @@ const USUAL_WIDTH = 1066;
 const OTHERS = 692;
 /** What each measure of the team takes beside, px. */
 const OWN = 104;
-/** From so many calls on their number takes a line of its own: what changed needs the room. */
-const MANY_CALLS = 1_000_000;
 /** Below this the page is narrow, px. */
 const NARROW = 900;
 
@@ -80,7 +78,6 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
     Math.min(HEAT_WIDTH, Math.max(LEAST_HEAT, width - OTHERS - OWN * ladder.setting.columns.length)),
   );
   const errorWidth = narrow ? NARROW_ERRORS : ERROR_WIDTH;
-  const manyCalls = rungs.some(({ calls }) => calls >= MANY_CALLS);
   const ticks = axisTicks(axis, heatWidth);
   return (
     <Sideways holder={plate} label="The ladder" className="plate">
@@ -224,18 +221,18 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     />
                   </svg>
                   <p
-                    className="num text-[12.5px] whitespace-nowrap"
+                    className="num text-[12.5px]"
                     title={
                       rung.errorBounds
                         ? `between ${digits(rung.errorBounds.low * 100)} and ${digits(rung.errorBounds.high * 100)} %, with 99 %`
                         : undefined
                     }
                   >
-                    {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
-                    <span className={`text-muted ${narrow || manyCalls ? "block" : ""}`}>
-                      {" "}
-                      of {digits(Math.round(rung.calls))}
-                    </span>
+                    {/* Where there is no room for both, the calls take a line of their own. */}
+                    <span className="whitespace-nowrap">
+                      {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
+                    </span>{" "}
+                    <span className="whitespace-nowrap text-muted">of {digits(Math.round(rung.calls))}</span>
                   </p>
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>
