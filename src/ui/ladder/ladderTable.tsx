@@ -29,6 +29,8 @@ const USUAL_WIDTH = 1066;
 const OTHERS = 692;
 /** What each measure of the team takes beside, px. */
 const OWN = 104;
+/** Texts of the axis nearer to its beginning than this begin where their value is, px. */
+const AT_START = 22;
 /** Below this the page is narrow, px. */
 const NARROW = 900;
 
@@ -78,7 +80,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
     Math.min(HEAT_WIDTH, Math.max(LEAST_HEAT, width - OTHERS - OWN * ladder.setting.columns.length)),
   );
   const errorWidth = narrow ? NARROW_ERRORS : ERROR_WIDTH;
-  const ticks = axisTicks(axis, heatWidth);
+  const ticks = axisTicks(axis, heatWidth, AT_START);
   return (
     <Sideways holder={plate} label="The ladder" className="plate">
       <table className="w-full border-collapse">
@@ -99,7 +101,7 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                     key={value}
                     x={x}
                     y={11}
-                    textAnchor={x < 22 ? "start" : "middle"}
+                    textAnchor={x < AT_START ? "start" : "middle"}
                     fontSize={11}
                     fontFamily="var(--font-mono)"
                     fontWeight={400}
@@ -228,11 +230,13 @@ export function LadderTable({ ladder }: { ladder: LadderAnswer }) {
                         : undefined
                     }
                   >
-                    {/* Where there is no room for both, the calls take a line of their own. */}
+                    {/* Where there is no room for both, the calls take a line of their own: on a narrow page at once. */}
                     <span className="whitespace-nowrap">
                       {rung.errors === null ? "no data" : `${digits(rung.errors * 100)} %`}
                     </span>{" "}
-                    <span className="whitespace-nowrap text-muted">of {digits(Math.round(rung.calls))}</span>
+                    <span className={`whitespace-nowrap text-muted ${narrow ? "block" : ""}`}>
+                      of {digits(Math.round(rung.calls))}
+                    </span>
                   </p>
                   {age === 0 && <p className="num text-[10.5px] text-muted">axis to {digits(errorEnd * 100)} %</p>}
                 </td>
