@@ -30,13 +30,16 @@ async function finished(pool: pg.Pool, task: Task): Promise<boolean> {
 
 async function doAll(pool: pg.Pool, finds: readonly Find[], now: number, stopped: Stopped): Promise<Done> {
   let done = 0;
+  const left: Task[] = [];
   for (const find of finds) {
-    for (const task of await find(pool, now)) {
+    const found = await find(pool, now);
+    for (const task of found) {
       if (stopped()) break;
       if (await finished(pool, task)) done++;
     }
+    // Where there was nothing to do, nothing is left of it.
+    if (found.length > 0) left.push(...(await find(pool, now)));
   }
-  const left = (await Promise.all(finds.map((find) => find(pool, now)))).flat();
   const waitingSince = left.reduce<number | null>((least, { due }) => Math.min(least ?? due, due), null);
   return { done, backlog: left.length, waitingSince };
 }

@@ -11,7 +11,7 @@ import {
   RESOLUTIONS,
   type Resolution,
 } from "../database/partitions";
-import { hourTasks } from "./tasks";
+import { hourTasks, type Task } from "./tasks";
 
 /** For how long points are kept at each resolution where a metric says nothing else, ms. */
 export const KEEP: Record<Resolution, number> = {
@@ -61,7 +61,8 @@ export interface Expired {
  */
 export async function dropExpired(pool: pg.Pool, now: number): Promise<Expired[]> {
   const result: Expired[] = [];
-  const unrolled = await hourTasks(pool, now);
+  /** Days without hours; looked for where minutes are about to go. */
+  let unrolled: Task[] | undefined;
   for (const resolution of RESOLUTIONS) {
     const longest = await longestKeep(pool, resolution);
     const cutoff = Math.floor((now - SPARE - longest) / DAY) * DAY;
@@ -69,7 +70,10 @@ export async function dropExpired(pool: pg.Pool, now: number): Promise<Expired[]
     for (const partition of await listPartitions(pool, resolution)) {
       if (partition.to > cutoff) continue;
       if (resolution === RAW && (await hasLoose(pool, partition))) continue;
-      if (resolution === MINUTES && unrolled.some(({ start }) => start < partition.to)) continue;
+      if (resolution === MINUTES) {
+        unrolled ??= await hourTasks(pool, now);
+        if (unrolled.some(({ start }) => start < partition.to)) continue;
+      }
       await dropPartition(pool, partition);
       dropped.push(partition.name);
     }
