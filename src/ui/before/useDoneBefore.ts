@@ -27,8 +27,10 @@ function doAgain(): void {
   window.tinKeptDoings = undefined;
   // One that is on its way still, whose page came alive for it, arrives by itself.
   const over = kept.events.filter(({ eventPhase }) => eventPhase === Event.NONE);
+  // Who pressed twice since nothing happened meant it once.
+  const targets = new Set(over.map(({ target }) => target));
   setTimeout(() => {
-    for (const { target } of over) {
+    for (const target of targets) {
       if (!(target instanceof Element) || !target.isConnected) continue;
       if (target instanceof HTMLFormElement) target.requestSubmit();
       else target.closest("button")?.click();
