@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import type pg from "pg";
 import { connect } from "../../../src/store/database/connect";
 import { migrateStore } from "../../../src/store/database/migrate";
 import { UPKEEP } from "../../../src/store/jobs/all";
@@ -23,6 +24,8 @@ const SIZE: Size = {
   days: { raw: Math.ceil(7 * days), minutes: Math.ceil(60 * days), hours: Math.ceil(400 * days) },
 };
 const ROUNDS = 3;
+/** Passes of a job before it is measured. */
+const LEARNING = 2;
 /** An answer that counts is kept for fifty times as long as it took, at most this long, s. */
 const KEPT = { times: 50, most: 60 };
 
@@ -102,6 +105,14 @@ async function measurePages(stores: readonly Store[]): Promise<void> {
   for (const row of whole) console.log(`| ${row.join(" | ")} |`);
 }
 
+/** Whoever reported last does so still: what is silent costs jobs nothing. */
+async function reportOn(pool: pg.Pool): Promise<void> {
+  for (const table of ["activity", "release"])
+    await pool.query(`UPDATE ${table} SET last_at = $1 WHERE last_at >= (SELECT max(last_at) FROM ${table}) - 60000`, [
+      Date.now(),
+    ]);
+}
+
 async function measureJobs(stores: readonly Store[]): Promise<void> {
   console.log(
     `\n| job | ${stores.flatMap(({ name }) => [`a pass, ${name}`, `of a processor, ${name}`]).join(" | ")} |`,
@@ -111,8 +122,9 @@ async function measureJobs(stores: readonly Store[]): Promise<void> {
     const row: string[] = [job.name];
     for (const { url } of stores) {
       const pool = connect({ connectionString: url });
-      // The first pass does what there is to do; what is measured is looking whether there is more.
-      await runJob(pool, job);
+      await reportOn(pool);
+      // The first passes do and learn what there is; what is measured is looking whether there is more.
+      for (let pass = 0; pass < LEARNING; pass++) await runJob(pool, job);
       const times: number[] = [];
       for (let round = 0; round < ROUNDS; round++) times.push(await timed(() => runJob(pool, job)));
       const ms = median(times);
@@ -124,10 +136,11 @@ async function measureJobs(stores: readonly Store[]): Promise<void> {
   }
 }
 
-/** Counts what is there, as upkeep does from a store's first minute on. */
+/** Has all report, and counts what is there, as upkeep does from a store's first minute on. */
 async function sumUp(stores: readonly Store[]): Promise<void> {
   for (const { url } of stores) {
     const pool = connect({ connectionString: url });
+    await reportOn(pool);
     await runJob(pool, SUMMING);
     await pool.end();
   }
