@@ -156,7 +156,7 @@ export function TimeRail({ travel }: { travel: Travel }) {
         aria-valuetext={moment(shown[grip])}
         onPointerDown={begin(grip)}
         onKeyDown={nudge(grip)}
-        className="absolute -top-1 -bottom-1 z-20 -ml-[5px] w-[10px] cursor-ew-resize touch-none before:absolute before:inset-y-0 before:left-[3.5px] before:w-[3px] before:bg-primary"
+        className="absolute -top-1 -bottom-1 z-20 -ml-[5px] w-[10px] cursor-ew-resize touch-none before:absolute before:top-0 before:bottom-1 before:left-[3.5px] before:w-[3px] before:bg-primary"
         style={{ left: `${(x(shown[grip]) / WIDTH) * 100}%` }}
       />
     );
