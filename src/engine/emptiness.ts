@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { labelsOf } from "@/core/metric/labels";
 import type { Attributes } from "@/core/metric/model";
 import { whyEmpty } from "@/core/reading/emptiness";
 import type { Picks } from "@/core/reading/language/conditions";
@@ -40,7 +41,7 @@ export async function reasonFor(
     );
     const passes = predicate(node.where, picks);
     for (const { resource, attributes, last_at } of rows) {
-      const all = { ...resource, ...attributes };
+      const all = labelsOf({ resource, attributes });
       known.push(all);
       if (last_at !== null && passes(all)) lastMatched = Math.max(lastMatched ?? 0, Number(last_at));
     }

@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { labelsOf } from "@/core/metric/labels";
 import type { Attributes } from "@/core/metric/model";
 
 /** Bytes that attributes may take, as they are counted here: about what they take. */
@@ -18,7 +19,7 @@ export class SeriesCache {
   private readonly found = new Map<number, Attributes>();
   private bytes = 0;
 
-  /** Resource and point attributes in one per series; the point's own win. */
+  /** Resource and point attributes of each series in one. */
   async attributesOf(client: pg.PoolClient, ids: Iterable<number>): Promise<Map<number, Attributes>> {
     const result = new Map<number, Attributes>();
     const missing: number[] = [];
@@ -34,7 +35,7 @@ export class SeriesCache {
         [missing],
       );
       for (const { id, attributes, resource } of rows) {
-        const joined = { ...resource, ...attributes };
+        const joined = labelsOf({ resource, attributes });
         if (!this.found.has(Number(id))) this.bytes += bytesOf(joined);
         this.found.set(Number(id), joined);
         result.set(Number(id), joined);

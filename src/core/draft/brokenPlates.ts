@@ -1,3 +1,4 @@
+import { labelOf } from "../metric/labels";
 import type { KnownSeries } from "../otlp/dictionary";
 import { canAnswer, kindInWords, printAggregation } from "../reading/aggregations";
 import { type Picks, passes } from "../reading/language/conditions";
@@ -30,9 +31,9 @@ type SeriesByMetric = ReadonlyMap<string, readonly KnownSeries[]>;
 
 /** Gives a series' attributes, its own before those of its resource. */
 const lookUp =
-  ({ identity: { attributes, resource } }: KnownSeries) =>
+  ({ identity }: KnownSeries) =>
   (name: string) =>
-    Object.hasOwn(attributes, name) ? attributes[name] : Object.hasOwn(resource, name) ? resource[name] : undefined;
+    labelOf(identity, name);
 
 function has(series: readonly KnownSeries[], attribute: string): boolean {
   return series.some((one) => lookUp(one)(attribute) !== undefined);

@@ -1,3 +1,4 @@
+import { labelsOf } from "../metric/labels";
 import { FLAG, type PointSet } from "../metric/model";
 import { attributesText } from "../metric/text";
 import type { KnownMetric, KnownSeries } from "../otlp/dictionary";
@@ -169,7 +170,7 @@ export function followed(
     : firstChanged(new Map(metrics.map((one) => [one, byMetric.get(one)!])), lane);
   const words = find.toLowerCase().split(/\s+/).filter(Boolean);
   const having = (byMetric.get(metric) ?? []).filter(({ identity }) => {
-    const text = pairs(attributesText({ ...identity.resource, ...identity.attributes })).toLowerCase();
+    const text = pairs(attributesText(labelsOf(identity))).toLowerCase();
     return words.every((word) => text.includes(word));
   });
   const chosen = choose(having, lane).slice(0, MAX_SERIES);

@@ -1,3 +1,4 @@
+import { labelsOf } from "../metric/labels";
 import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
@@ -44,8 +45,8 @@ interface Told {
   pairs: string[];
 }
 
-function told({ resource, attributes }: SeriesIdentity): Told {
-  const all = Object.entries({ ...resource, ...attributes }).sort(([a], [b]) => (a < b ? -1 : 1));
+function told(identity: SeriesIdentity): Told {
+  const all = Object.entries(labelsOf(identity)).sort(([a], [b]) => (a < b ? -1 : 1));
   const values = all.map(([, value]) => valueText(value));
   return { names: all.map(([name]) => name), values, pairs: all.map(([name], i) => JSON.stringify([name, values[i]])) };
 }

@@ -1,3 +1,4 @@
+import { labelOf } from "../metric/labels";
 import type { SeriesIdentity } from "../metric/model";
 import { valueText } from "../metric/text";
 import type { KnownSeries } from "../otlp/dictionary";
@@ -51,8 +52,8 @@ class Values {
   }
 }
 
-function textAt({ resource, attributes }: SeriesIdentity, name: string): string | null {
-  const value = Object.hasOwn(attributes, name) ? attributes[name] : resource[name];
+function textAt(identity: SeriesIdentity, name: string): string | null {
+  const value = labelOf(identity, name);
   return value === undefined ? null : valueText(value);
 }
 

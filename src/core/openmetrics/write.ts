@@ -1,3 +1,4 @@
+import { isOriginAttribute } from "../metric/labels";
 import { type Attributes, bucketColumns, FLAG, type MetricIdentity, type PointSet } from "../metric/model";
 import { valueText } from "../metric/text";
 import { wordOfUnit } from "./units";
@@ -53,9 +54,9 @@ function typeOf({ kind, monotonic }: MetricIdentity): string {
 
 /** Labels of a point: its attributes, and who sent it. */
 function labelsOf({ resource, attributes }: WrittenPoint): [string, string][] {
-  const all: Attributes = { ...attributes };
+  const all: Attributes = Object.fromEntries(Object.entries(attributes).filter(([key]) => !isOriginAttribute(key)));
   for (const key of ["service.name", "service.version", "service.instance.id"])
-    if (resource[key] !== undefined && all[key] === undefined) all[key] = resource[key];
+    if (resource[key] !== undefined) all[key] = resource[key];
   const named = new Map<string, string>();
   for (const [key, value] of Object.entries(all)) {
     let name = plainName(key).replace(/:/g, "_");

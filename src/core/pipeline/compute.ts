@@ -1,3 +1,4 @@
+import { labelsOf } from "../metric/labels";
 import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
 import { emptyPointSet } from "../metric/model";
 import { Batch } from "../otlp/batch/batch";
@@ -185,7 +186,7 @@ export class Computing implements Waits<ComputeState> {
   /** A series as a window holds it. */
   private held(series: KnownSeries, points: Row[], from: number): HeldSeries {
     const { metric, identity } = series;
-    const attributes = { ...identity.resource, ...identity.attributes };
+    const attributes = labelsOf(identity);
     if (isAdded(metric.identity)) {
       const asDelta: MetricIdentity = { ...metric.identity, temporality: "delta" };
       return { metric: asDelta, attributes, parts: inTurn(added(points), from, from + this.every) };

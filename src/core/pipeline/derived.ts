@@ -1,3 +1,4 @@
+import { levelOf } from "../metric/labels";
 import type { Attributes, Layout, MetricIdentity } from "../metric/model";
 import { FLAG } from "../metric/model";
 import { Batch } from "../otlp/batch/batch";
@@ -103,8 +104,8 @@ export class Counting implements CountRecord {
   ): Cell {
     const attributes: Attributes = {};
     for (const name of this.step.attributes.map(canonicalAttribute)) {
-      const value = now.attributes[name];
-      if (value !== undefined && !Object.hasOwn(now.resource, name)) attributes[name] = value;
+      if (levelOf(now, name) === "attributes" && !Object.hasOwn(now.resource, name))
+        attributes[name] = now.attributes[name];
     }
     const metric = this.dictionary.metric(identity, description);
     const series = this.dictionary.series(metric, { resource: now.resource, scope: now.scope, attributes });

@@ -1,5 +1,6 @@
 import type { LogRecord } from "../log/model";
 import { severityName } from "../log/model";
+import { labelOf } from "../metric/labels";
 import type { Attributes, AttributeValue, SeriesIdentity } from "../metric/model";
 import type { LookUp } from "../reading/language/conditions";
 import type { Span } from "../span/model";
@@ -48,9 +49,8 @@ export function passing<T extends TelemetryRecord>(record: T): Passing<T> {
 }
 
 /** What conditions look into: a record's own attributes before those of its resource. */
-export function lookInto({ now: { attributes, resource } }: Passing<TelemetryRecord>): LookUp {
-  return (name) =>
-    Object.hasOwn(attributes, name) ? attributes[name] : Object.hasOwn(resource, name) ? resource[name] : undefined;
+export function lookInto({ now }: Passing<TelemetryRecord>): LookUp {
+  return (name) => labelOf(now, name);
 }
 
 /** When a record happened: the end of a span. Unix ms. */

@@ -1,3 +1,4 @@
+import { labelOf } from "../metric/labels";
 import type { SeriesIdentity } from "../metric/model";
 import type { Dictionary, KnownSeries } from "../otlp/dictionary";
 import { type LookUp, passes } from "../reading/language/conditions";
@@ -90,15 +91,10 @@ export interface Way {
 
 /** The attributes that conditions are about: those of points before those of the resource. */
 function lookInto({ metric, identity }: KnownSeries): LookUp {
-  const { resource, attributes } = identity;
   return (name) => {
     if (name === "metric") return metric.identity.name;
     if (name === "unit") return metric.identity.unit;
-    return Object.hasOwn(attributes, name)
-      ? attributes[name]
-      : Object.hasOwn(resource, name)
-        ? resource[name]
-        : undefined;
+    return labelOf(identity, name);
   };
 }
 

@@ -1,3 +1,4 @@
+import { labelsOf } from "../metric/labels";
 import type { Attributes, MetricIdentity, PointSet } from "../metric/model";
 import type { Batch } from "../otlp/batch/batch";
 import type { KnownMetric } from "../otlp/dictionary";
@@ -32,7 +33,7 @@ export function heldSeries(batches: readonly Batch[]): HeldSeries[] {
         const { key, identity } = all[place];
         let id = places.get(key);
         if (id === undefined) {
-          id = attributes.push({ ...identity.resource, ...identity.attributes }) - 1;
+          id = attributes.push(labelsOf(identity)) - 1;
           places.set(key, id);
         }
         return id;

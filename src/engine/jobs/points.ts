@@ -1,4 +1,5 @@
 import type pg from "pg";
+import { labelOf } from "@/core/metric/labels";
 import type { MetricIdentity, PointSet, SeriesIdentity } from "@/core/metric/model";
 import { valueText } from "@/core/metric/text";
 import { accumulated } from "@/core/openmetrics/accumulate";
@@ -75,9 +76,9 @@ async function identitiesOf(client: pg.PoolClient, ids: Iterable<number>): Promi
   );
 }
 
-function passes({ resource, attributes }: SeriesIdentity, where: PointsJob["where"]): boolean {
+function passes(identity: SeriesIdentity, where: PointsJob["where"]): boolean {
   return where.every(({ name, value }) => {
-    const held = Object.hasOwn(attributes, name) ? attributes[name] : resource[name];
+    const held = labelOf(identity, name);
     return held !== undefined && valueText(held) === value;
   });
 }

@@ -3,6 +3,7 @@ import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { AttributeEntry, MetricEntry } from "@/core/api/instruments";
 import type { ReleaseEntry, ServiceEntry } from "@/core/api/releases";
+import { labelsOf } from "@/core/metric/labels";
 import { MINUTE } from "@/core/window/lengths";
 import { metric, release, resource, series } from "../schema";
 
@@ -70,7 +71,7 @@ export async function listAttributes(pool: pg.Pool, name: string): Promise<Attri
     .limit(MAX_SERIES);
   const found = new Map<string, Set<string>>();
   for (const { own, shared } of rows) {
-    for (const [key, value] of [...Object.entries(own), ...Object.entries(shared)]) {
+    for (const [key, value] of Object.entries(labelsOf({ attributes: own, resource: shared }))) {
       let values = found.get(key);
       if (!values) {
         values = new Set();

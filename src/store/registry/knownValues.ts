@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import type pg from "pg";
+import { isOriginAttribute } from "@/core/metric/labels";
 import { valueText } from "@/core/metric/text";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 
@@ -12,6 +13,7 @@ export async function rememberValues(pool: pg.Pool, series: readonly KnownSeries
   const rows = new Map<string, { metricId: number; key: string; value: string; hash: string }>();
   for (const { metric, identity } of series) {
     for (const [key, raw] of Object.entries(identity.attributes)) {
+      if (isOriginAttribute(key)) continue;
       const value = valueText(raw);
       const at = `${metric.id}\u0001${key}\u0001${value}`;
       if (rows.has(at)) continue;

@@ -12,6 +12,7 @@ import { orderedValues } from "@/core/sheet/chosen";
 import type { PickSource } from "@/core/sheet/pick";
 import { pickNamed } from "@/core/sheet/pickText";
 import { OWN_SERVICE } from "../registry/catalogue";
+import { labelSql } from "../registry/labelSql";
 
 /** The values that picks can have, from what arrived. */
 
@@ -25,11 +26,11 @@ interface Found {
   series: string;
 }
 
-/** The combinations of some attributes that series have; a point's own wins over its resource's. */
+/** The combinations of some attributes that series have. */
 async function combinations(pool: pg.Pool, metric: string, names: readonly string[]): Promise<Found[]> {
   const { rows } = await pool.query<Found>(
     `SELECT to_jsonb(found) AS values, count(*) AS series FROM (
-       SELECT ARRAY(SELECT coalesce(s.attributes -> name, r.attributes -> name) FROM unnest($1::text[]) WITH ORDINALITY AS n(name, at) ORDER BY at) AS found
+       SELECT ARRAY(SELECT ${labelSql("name")} FROM unnest($1::text[]) WITH ORDINALITY AS n(name, at) ORDER BY at) AS found
        FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
        WHERE m.name = $2
      ) AS each GROUP BY found ORDER BY count(*) DESC LIMIT ${MAX_COMBINATIONS}`,

@@ -10,6 +10,7 @@ import { isContentError } from "../database/contentError";
 import { METRIC_LOCK } from "../database/locks";
 import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
 import type { BackgroundJob } from "../jobs/job";
+import { labelSql } from "../registry/labelSql";
 import { purge } from "../schema";
 import { reopen } from "./merge";
 import { deleteStrips, listStrips, makeStrip, readPayloads, type StripNote, writeStrips } from "./strips";
@@ -39,7 +40,7 @@ async function scopeOf(client: pg.Pool | pg.PoolClient, request: PurgeRequest): 
   const { name, value } = request.attribute;
   const { rows } = await client.query<{ id: string }>(
     `SELECT s.id FROM series s JOIN resource r ON r.id = s.resource_id
-     WHERE s.metric_id = ANY($1::int[]) AND coalesce(s.attributes -> $2, r.attributes -> $2) #>> '{}' = $3`,
+     WHERE s.metric_id = ANY($1::int[]) AND (${labelSql("$2::text")}) #>> '{}' = $3`,
     [metricIds, name, value],
   );
   return { metricIds, series: new Set(rows.map(({ id }) => Number(id))), after, until };
