@@ -211,7 +211,10 @@ export class Loader {
     const attributes = await caches.series.attributesOf(client, seriesIn(strips));
     const passes = predicate(node.where, this.picks);
     const wanted = new Set<number>();
-    for (const [id, found] of attributes) if (passes(found)) wanted.add(id);
+    for (const [id, found] of attributes) {
+      this.stillWanted();
+      if (passes(found)) wanted.add(id);
+    }
     await fill(client, strips, wanted);
     this.stillWanted();
     const sources = metrics.map(({ id, identity }): MetricSource => {

@@ -13,6 +13,11 @@ export const BUSY: Problem = {
   detail: "too many readings are waiting; try again in a moment",
 };
 
+export const TOO_MANY_WAIT: Problem = {
+  title: "Too many readings at once",
+  detail: "more of your readings are waiting than are kept for one caller; ask again in a moment",
+};
+
 /** @param id stands in the log, with what was asked */
 export function faultProblem(id: string): Problem {
   return {

@@ -12,7 +12,9 @@ import type { Surroundings } from "./surroundings";
 /** The worker thread's side of the engine: one connection pool and one set of caches per thread. */
 
 const MEGABYTE = 1024 * 1024;
-const pool = connectToRead({ max: 2, statement_timeout: 60_000 });
+/** How long one statement may take, ms. */
+const MAX_STATEMENT = 60_000;
+const pool = connectToRead({ max: 2 });
 const caches: Caches = {
   series: new SeriesCache(),
   strips: new StripCache(setting("TIN_ENGINE_CACHE_MB") * MEGABYTE),
@@ -28,15 +30,18 @@ class Gone extends Error {
 const TRIES = 4;
 
 /** A connection in a transaction that sees one state: what is merged meanwhile neither doubles nor goes missing. */
-async function snapshot(): Promise<pg.PoolClient> {
-  for (let left = TRIES; ; left--) {
+async function snapshot(until: number): Promise<pg.PoolClient> {
+  const left = Math.max(1, Math.ceil(until - Date.now()));
+  for (let tries = TRIES; ; tries--) {
     const client = await pool.connect();
     try {
-      await client.query("BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY");
+      await client.query(
+        `BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; SET LOCAL statement_timeout = ${Math.min(left, MAX_STATEMENT)}`,
+      );
       return client;
     } catch (error) {
       client.release(error as Error);
-      if (left <= 1) throw error;
+      if (tries <= 1) throw error;
     }
   }
 }
@@ -50,14 +55,14 @@ function rest({ forgetSince }: Rest): boolean {
 /** Runs one job, or rests. What cannot be answered comes back as a problem; only what nobody waits for is thrown. */
 export default async function run(sent: SentJob | Rest): Promise<Outcome<Answers[Job["type"]]> | boolean> {
   if ("forgetSince" in sent) return rest(sent);
-  const { job, gone } = sent;
+  const { job, gone, until } = sent;
   const stillWanted = () => {
-    if (Atomics.load(gone, 0) !== 0) throw new Gone("nobody waits for this answer any more");
+    if (Atomics.load(gone, 0) !== 0 || Date.now() > until) throw new Gone("nobody waits for this answer any more");
   };
   stillWanted();
   let client: pg.PoolClient;
   try {
-    client = await snapshot();
+    client = await snapshot(until);
   } catch (error) {
     return refusalOf(error, job);
   }
@@ -66,7 +71,8 @@ export default async function run(sent: SentJob | Rest): Promise<Outcome<Answers
     const value = await (JOBS[job.type] as Answering)({ client, caches, stillWanted }, job);
     return { ok: true, value };
   } catch (error) {
-    if (error instanceof Gone) throw error;
+    // What fails because its time is over is told as that.
+    if (error instanceof Gone || Date.now() > until) throw error;
     const refused = refusalOf(error, job);
     if (refused.status !== 400) broken = error as Error;
     return refused;

@@ -9,6 +9,7 @@ const FOUND: ServiceOutlook = { from: 0, to: 1, rate: 3, serving: [], errors: 0,
 /** A round over three services, of which the engine answers each as told. */
 async function oneRound(answer: (service: string, signal: AbortSignal) => Promise<unknown>) {
   const noted = new Map<string, ServiceOutlook>();
+  const failed = new Map<string, ServiceOutlook>();
   const warned: unknown[] = [];
   const pass = rounds<"outlook">(
     { warn: (what: unknown) => warned.push(what) } as never,
@@ -16,12 +17,14 @@ async function oneRound(answer: (service: string, signal: AbortSignal) => Promis
       type: "outlook",
       due: async () => PLACES,
       note: async (_, { service }: ServiceToLookAt, __, found) => void noted.set(service, found),
+      noteFailure: async (_, { service }: ServiceToLookAt, __, nothing) => void failed.set(service, nothing),
       nothing: (at, problem) => ({ ...FOUND, from: at, to: at, rate: null, problem }),
     },
-    ((job: ServiceToLookAt, signal: AbortSignal) => answer(job.service, signal)) as unknown as typeof runJob,
+    ((job: ServiceToLookAt, { signal }: { signal: AbortSignal }) =>
+      answer(job.service, signal)) as unknown as typeof runJob,
   );
   const result = await pass(undefined as never, 0, () => false);
-  return { noted, warned, result };
+  return { noted, failed, warned, result };
 }
 
 describe("a round of the watch", () => {
@@ -29,8 +32,9 @@ describe("a round of the watch", () => {
 
   test("one service that cannot be looked at is noted with why, and stops no other", async () => {
     const refused = { ok: false, status: 500, problem: { title: "A fault", detail: "the engine gave up" } };
-    const { noted, warned, result } = await oneRound(async (service) => (service === "heavy" ? refused : well));
-    expect(noted.get("heavy")?.problem).toBe("the engine gave up");
+    const { noted, failed, warned, result } = await oneRound(async (service) => (service === "heavy" ? refused : well));
+    expect(failed.get("heavy")?.problem).toBe("the engine gave up");
+    expect(noted.has("heavy")).toBe(false);
     expect(noted.get("light")).toEqual(FOUND);
     expect(noted.get("last")).toEqual(FOUND);
     expect(warned).toHaveLength(1);
@@ -39,13 +43,13 @@ describe("a round of the watch", () => {
 
   test("one that takes too long is given up, and the others have their turn", async () => {
     const timeout = jest.spyOn(AbortSignal, "timeout").mockImplementation(() => AbortSignal.abort());
-    const { noted } = await oneRound(async (service, signal) => {
+    const { noted, failed } = await oneRound(async (service, signal) => {
       if (service === "heavy") signal.throwIfAborted();
       return well;
     });
     timeout.mockRestore();
-    expect(noted.get("heavy")?.problem).toContain("longer than 60 s");
-    expect([...noted.keys()]).toEqual(["heavy", "light", "last"]);
+    expect(failed.get("heavy")?.problem).toContain("longer than 60 s");
+    expect([...noted.keys()]).toEqual(["light", "last"]);
   });
 
   test("while the store is away, what was found before stands", async () => {

@@ -8,8 +8,8 @@ import type { Outcome } from "@/engine/outcome";
 import { runJob } from "@/engine/pool";
 import { DRIFT, OUTLOOK } from "@/store/jobs/all";
 import type { BackgroundJob } from "@/store/jobs/job";
-import { driftDue, noteDrift } from "@/store/releases/drift";
-import { noteOutlook, type ServiceToLookAt, servicesDue } from "@/store/releases/outlooks";
+import { driftDue, noteDrift, noteDriftFailure } from "@/store/releases/drift";
+import { noteOutlook, noteOutlookFailure, type ServiceToLookAt, servicesDue } from "@/store/releases/outlooks";
 
 /** What the watch does: it goes from service to service. */
 
@@ -17,7 +17,9 @@ interface Rounds<T extends "outlook" | "drift"> {
   type: T;
   due: (pool: pg.Pool, now: number) => Promise<ServiceToLookAt[]>;
   note: (pool: pg.Pool, place: ServiceToLookAt, at: number, found: Answers[T]) => Promise<void>;
-  /** What is noted of a service that cannot be looked at: why, until it is its turn again. */
+  /** Notes why an evaluation failed, beside what the one before found. */
+  noteFailure: (pool: pg.Pool, place: ServiceToLookAt, at: number, nothing: Answers[T]) => Promise<void>;
+  /** What is known of a service whose first evaluation failed. */
   nothing: (at: number, problem: string) => Answers[T];
 }
 
@@ -33,7 +35,7 @@ async function look<T extends "outlook" | "drift">(
 ): Promise<Outcome<Answers[T]>> {
   const signal = AbortSignal.timeout(LONGEST);
   try {
-    return await run<T>({ type, ...place, now } as Extract<Job, { type: T }>, signal);
+    return await run<T>({ type, ...place, now } as Extract<Job, { type: T }>, { caller: "watch", signal });
   } catch (error) {
     if (!signal.aborted) throw error;
     const detail = `looking at it takes longer than ${LONGEST / 1000} s`;
@@ -44,7 +46,7 @@ async function look<T extends "outlook" | "drift">(
 /** One round over the services whose turn it is. @param run answers a job of the engine */
 export function rounds<T extends "outlook" | "drift">(
   log: Pick<Logger, "warn">,
-  { type, due, note, nothing }: Rounds<T>,
+  { type, due, note, noteFailure, nothing }: Rounds<T>,
   run: typeof runJob = runJob,
 ): BackgroundJob["pass"] {
   return async (pool, now, stopped) => {
@@ -57,7 +59,8 @@ export function rounds<T extends "outlook" | "drift">(
       // What was found before stands while the store is away.
       if (!outcome.ok && outcome.status === 503) throw new Error(outcome.problem.detail);
       if (!outcome.ok) log.warn({ ...place, type, problem: outcome.problem }, "a service could not be looked at");
-      await note(pool, place, at, outcome.ok ? outcome.value : nothing(at, outcome.problem.detail));
+      if (outcome.ok) await note(pool, place, at, outcome.value);
+      else await noteFailure(pool, place, at, nothing(at, outcome.problem.detail));
       done++;
     }
     return { done, backlog: places.length - done, waitingSince: null };
@@ -78,6 +81,7 @@ export function watching(log: Logger): BackgroundJob[] {
         type: "outlook",
         due: servicesDue,
         note: noteOutlook,
+        noteFailure: noteOutlookFailure,
         nothing: (at, problem) => ({ ...NO_OUTLOOK, from: at - DAY, to: at, problem }),
       }),
     },
@@ -89,7 +93,8 @@ export function watching(log: Logger): BackgroundJob[] {
         type: "drift",
         due: driftDue,
         note: noteDrift,
-        nothing: (at) => ({ ...NO_DRIFT, from: at - DAY, to: at }),
+        noteFailure: noteDriftFailure,
+        nothing: (at, problem) => ({ ...NO_DRIFT, from: at - DAY, to: at, problem }),
       }),
     },
   ];

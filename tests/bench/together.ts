@@ -33,7 +33,7 @@ export async function benchTogether(pool: pg.Pool): Promise<void> {
   const ask = async () => {
     const at = performance.now();
     const job = { text: "count of bench.steady by release", from: START, to: START + DAY, every: null } as const;
-    const outcome = await runJob({ type: "reading", ...job, zone: "UTC", picks: {} });
+    const outcome = await runJob({ type: "reading", ...job, zone: "UTC", picks: {} }, { caller: "bench" });
     if (!outcome.ok) throw new Error(outcome.problem.detail);
     return performance.now() - at;
   };

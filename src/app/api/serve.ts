@@ -10,6 +10,7 @@ import { CALLER_HEADER } from "@/core/http/callerHeader";
 import type { AttributeValue } from "@/core/metric/model";
 import { isStorableValue } from "@/core/otlp/limits";
 import type { Outcome } from "@/engine/outcome";
+import type { Asking } from "@/engine/pool";
 import { putOnRecord } from "@/store/access/record";
 import { answering, badRequest, bodyText, jsonOf, later, problem, tooMany, unknownCaller } from "./answer";
 import { callerFrom } from "./caller";
@@ -43,10 +44,12 @@ interface Asked<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType | 
   heads: Headers;
   /** Whether who asks wants nothing that was counted before. */
   fresh: boolean;
+  /** For whom readings are answered: each caller has a share of the threads. */
+  asking: Asking;
 }
 
-/** What a handler gives: the answer in the form of the call's schema, or a whole response where it is no JSON. */
-type Answer<A extends z.ZodType | Plain> = A extends z.ZodType ? z.input<A> : Response;
+/** What a handler gives: the answer in the form of the call's schema, or a whole response: no JSON, or JSON that a thread wrote. */
+type Answer<A extends z.ZodType | Plain> = A extends z.ZodType ? z.input<A> | Response : Response;
 
 /** Answers that count what is stored take at most two per cent of a processor each, and are at most a minute old. */
 const here = globalThis as typeof globalThis & { tinLadderCounts?: Sparing };
@@ -70,10 +73,13 @@ function refuseNoText(value: unknown): void {
   throw new Refusal(400, { title: "The request is not understood", detail });
 }
 
+/** After how long who asked too much at once is told to ask again, ms. */
+const WAIT = 2000;
+
 /** The value of an outcome of the engine. @throws Refusal with its problem */
 export function resultOf<T>(outcome: Outcome<T>): T {
   if (outcome.ok) return outcome.value;
-  throw new Refusal(outcome.status, outcome.problem);
+  throw new Refusal(outcome.status, outcome.problem, outcome.status === 429 ? WAIT : 0);
 }
 
 async function bodyOf(body: z.ZodType | Plain, method: string, request: Request): Promise<unknown> {
@@ -98,6 +104,10 @@ async function permitted(call: Call, request: Request): Promise<Caller> {
   const known = caller.kind !== "nobody";
   const detail = whatIsNeeded(caller, call);
   throw new Refusal(known ? 403 : 401, { title: known ? "Not allowed" : "Not signed in", detail });
+}
+
+function askingOf(caller: Caller, address: string, { signal }: Request): Asking {
+  return { caller: caller.kind === "nobody" ? `address ${address}` : `${caller.kind} ${caller.id}`, signal };
 }
 
 /** Puts something on record that a caller did. */
@@ -145,15 +155,17 @@ export function serve<
           refuseNoText(body);
         }
         refuseNoText(query.data);
+        const address = request.headers.get(CALLER_HEADER) ?? "";
         const asked = {
           params: params.data,
           query: query.data,
           body: body as Taken<B>,
           request,
           caller,
-          address: request.headers.get(CALLER_HEADER) ?? "",
+          address,
           heads: new Headers(),
           fresh: wantsNew(request),
+          asking: askingOf(caller, address, request),
         };
         const answer =
           call.counts && !wantsNew(request)

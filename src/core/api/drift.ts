@@ -41,5 +41,9 @@ export const drift = z.object({
     })
     .nullable()
     .meta({ description: "Memory that rises until the process is started again." }),
+  problem: z
+    .string()
+    .optional()
+    .meta({ description: "Why the last evaluation failed; the other fields are of the one before." }),
 });
 export type Drift = z.infer<typeof drift>;

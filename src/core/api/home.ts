@@ -34,7 +34,10 @@ export const serviceOutlook = z.object({
     })
     .nullable()
     .meta({ description: "How the newest release does; null: there is nothing to hold it against." }),
-  problem: z.string().optional().meta({ description: "Why it could not be looked at, where it could not." }),
+  problem: z
+    .string()
+    .optional()
+    .meta({ description: "Why the last evaluation failed; the other fields are of the one before." }),
 });
 export type ServiceOutlook = z.infer<typeof serviceOutlook>;
 

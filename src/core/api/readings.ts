@@ -59,7 +59,7 @@ export const readingResult: z.ZodType<ReadingResult> = z.object({
 
 export const readingOutcome = z.union([
   z.object({ ok: z.literal(true), value: readingResult }),
-  z.object({ ok: z.literal(false), problem, status: z.literal([400, 500, 503]) }),
+  z.object({ ok: z.literal(false), problem, status: z.literal([400, 429, 500, 503]) }),
 ]);
 
 /** An answer, or why there is none. */

@@ -1,5 +1,6 @@
-import { RE2JS } from "re2js";
 import { z } from "zod";
+import { compilePattern } from "../pattern/pattern";
+import { isPattern } from "../schema/refinements";
 
 /** What of a target's metrics is collected: all, those named, or those whose whole name a pattern (RE2) describes. */
 export const choiceSchema = z.discriminatedUnion("type", [
@@ -7,17 +8,7 @@ export const choiceSchema = z.discriminatedUnion("type", [
   z.object({ type: z.literal("metrics"), names: z.array(z.string().min(1).max(255)).max(20_000) }),
   z.object({
     type: z.literal("pattern"),
-    pattern: z
-      .string()
-      .min(1, "a pattern is expected, such as http_.*")
-      .max(500)
-      .superRefine((pattern, context) => {
-        try {
-          RE2JS.compile(pattern);
-        } catch (error) {
-          context.addIssue({ code: "custom", message: `the pattern is not understood: ${(error as Error).message}` });
-        }
-      }),
+    pattern: z.string().min(1, "a pattern is expected, such as http_.*").max(500).superRefine(isPattern),
   }),
 ]);
 export type Choice = z.infer<typeof choiceSchema>;
@@ -32,7 +23,7 @@ export function collects(choice: Choice): (name: string) => boolean {
       return (name) => names.has(name);
     }
     case "pattern": {
-      const pattern = RE2JS.compile(choice.pattern);
+      const pattern = compilePattern(choice.pattern);
       return (name) => pattern.matches(name);
     }
   }

@@ -1,4 +1,5 @@
-import { RE2JS } from "re2js";
+import type { RE2JS } from "re2js";
+import { compilePattern } from "../pattern/pattern";
 import type { Fold } from "./parts";
 
 /** Folding: values that differ in nothing but an id become one value, by patterns on a linear-time engine (RE2). */
@@ -8,7 +9,7 @@ interface Rule {
   to: string;
 }
 
-const rule = (pattern: string, to: string): Rule => ({ pattern: RE2JS.compile(pattern), to });
+const rule = (pattern: string, to: string): Rule => ({ pattern: compilePattern(pattern), to });
 
 /** In the order in which they are applied: the wider shapes first, so that no part of one is taken for another. */
 const READY: Record<Fold, readonly Rule[]> = {

@@ -1,4 +1,5 @@
-import { RE2JS } from "re2js";
+import type { RE2JS } from "re2js";
+import { compilePattern } from "../pattern/pattern";
 
 /** A pattern with named groups (RE2: time linear in the text). */
 export class Pattern {
@@ -7,7 +8,7 @@ export class Pattern {
 
   /** @throws where the pattern is not understood */
   constructor(text: string) {
-    this.pattern = RE2JS.compile(text);
+    this.pattern = compilePattern(text);
     this.names = Object.entries(this.pattern.namedGroups());
   }
 

@@ -5,12 +5,13 @@ import { HOUR } from "../window/lengths";
 import { defaultStep, stepBounds } from "../window/steps";
 import { combine, normalised, numberOperand, type Operand } from "./arithmetic";
 import { makeCells } from "./cells";
+import { TooMuchError } from "./distribution";
 import { type Picks, predicate } from "./language/conditions";
 import { printReading } from "./language/print";
 import { type Expression, type MeasureNode, measuresOf, ReadingError, type ReadingTree } from "./language/tree";
 import { evaluateMeasure } from "./measure";
 import type { ReadingResult, ReadingSeries, Resolution, ServicePlace } from "./result";
-import type { Row } from "./rows";
+import { limited, type Row } from "./rows";
 import type { Source } from "./source";
 
 /** What is asked of a reading besides its text. Times in Unix ms; the window is (from, to]. */
@@ -24,6 +25,8 @@ export interface Asked {
 }
 
 const MAX_STEPS = 11_000;
+/** Values of one answer. */
+const MAX_VALUES = 1_500_000;
 
 /** How much before and after a window is read, ms: the reach within which successive points are joined. */
 export const REACH = HOUR;
@@ -79,13 +82,6 @@ export function boundsOf(node: MeasureNode, steps: Float64Array): Float64Array {
   return makeCells(ownSteps(node, steps), node.over).bounds;
 }
 
-function limited(rows: Row[], { limit }: MeasureNode): Row[] {
-  if (!limit) return rows;
-  const sign = limit.end === "top" ? -1 : 1;
-  const size = (row: Row) => (Number.isNaN(row.total) ? -sign * Number.POSITIVE_INFINITY : row.total);
-  return [...rows].sort((a, b) => sign * (size(a) - size(b))).slice(0, limit.count);
-}
-
 /**
  * Answers a reading from sources that were fetched for its measures.
  *
@@ -131,6 +127,10 @@ export function evaluate(
             settledTo: Number.POSITIVE_INFINITY,
           },
         ];
+  if (rows.length * times.length > MAX_VALUES)
+    throw new TooMuchError(
+      `${rows.length.toLocaleString("en-GB")} series of ${times.length.toLocaleString("en-GB")} steps are more values than one answer may hold: add "top 20", a condition or longer steps`,
+    );
   return {
     reading: printReading(tree),
     unit: unitCode(answer.unit),

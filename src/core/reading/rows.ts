@@ -188,3 +188,11 @@ export function boundedRow(
     settledTo: Number.POSITIVE_INFINITY,
   };
 }
+
+/** The rows that a measure asks for: all, or the largest or smallest by the value of the window. */
+export function limited(rows: Row[], { limit }: MeasureNode): Row[] {
+  if (!limit) return rows;
+  const sign = limit.end === "top" ? -1 : 1;
+  const size = (row: Row) => (Number.isNaN(row.total) ? -sign * Number.POSITIVE_INFINITY : row.total);
+  return [...rows].sort((a, b) => sign * (size(a) - size(b))).slice(0, limit.count);
+}

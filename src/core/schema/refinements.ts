@@ -1,16 +1,13 @@
-import { RE2JS } from "re2js";
 import type { z } from "zod";
+import { patternProblem } from "../pattern/pattern";
 import { parseUnit } from "../unit/unit";
 
 /** What texts in schemas have to be. */
 
 /** A pattern on the linear-time engine (RE2). */
 export function isPattern(text: string, context: z.RefinementCtx): void {
-  try {
-    RE2JS.compile(text);
-  } catch (error) {
-    context.addIssue({ code: "custom", message: `the pattern is not understood: ${(error as Error).message}` });
-  }
+  const problem = patternProblem(text);
+  if (problem !== null) context.addIssue({ code: "custom", message: `the pattern is not understood: ${problem}` });
 }
 
 /** A unit as UCUM writes it. */

@@ -1,4 +1,4 @@
-import { parseCondition, parseReading } from "../reading/language/parse";
+import { conditionStructure, readingStructure } from "../reading/language/grammar";
 import { printCondition, printReading } from "../reading/language/print";
 import { type Condition, canonicalAttribute, type Expression, ReadingError } from "../reading/language/tree";
 import type { Pick } from "./pick";
@@ -58,7 +58,7 @@ function inExpression(node: Expression, { what, of, from, to }: Repair): Express
 /** A reading with a name put right; the same where it does not have it, or is not understood. */
 export function repairedReading(text: string, repair: Repair): string {
   try {
-    const tree = parseReading(text);
+    const tree = readingStructure(text);
     const expression = inExpression(tree.expression, repair);
     const [before, after] = [printReading(tree), printReading({ ...tree, expression })];
     return before === after ? text : after;
@@ -76,7 +76,7 @@ function repairedPick(pick: Pick, { what, of, from, to }: Repair): Pick {
   const [old, now] = [canonicalAttribute(from), canonicalAttribute(to)];
   let { where } = source;
   try {
-    const condition = parseCondition(where);
+    const condition = conditionStructure(where);
     const next = inCondition(condition, old, now);
     if (next && JSON.stringify(next) !== JSON.stringify(condition)) where = printCondition(next);
   } catch (error) {

@@ -4,6 +4,7 @@ import { answerDrift } from "./drift";
 import { answerLadder } from "./ladder";
 import { answerLatest } from "./latest";
 import { answerOutlook } from "./outlook";
+import { answerPickValues } from "./pickValues";
 import { answerPoints } from "./points";
 import { answerPurgePreview } from "./purgePreview";
 import { answerRail } from "./rail";
@@ -23,6 +24,7 @@ export const JOBS = {
   drift: answerDrift,
   latest: answerLatest,
   advice: answerAdvice,
+  "pick values": answerPickValues,
   points: answerPoints,
   "purge preview": answerPurgePreview,
 };
@@ -40,6 +42,8 @@ export interface SentJob {
   job: Job;
   /** One number, shared between threads: not 0 once nobody waits for the answer any more. */
   gone: Int32Array;
+  /** When it has to be done, Unix ms. */
+  until: number;
 }
 
 /** What a thread is told that has nothing to do. */

@@ -1,5 +1,6 @@
 import type { Picks } from "@/core/reading/language/conditions";
 import type { ReadingResult } from "@/core/reading/result";
+import { encoded } from "../encoded";
 import { isAway } from "../faults";
 import type { Outcome } from "../outcome";
 import { refusalOf } from "../refusals";
@@ -18,8 +19,8 @@ export interface ReadingsJob {
 
 export type ReadingOutcome = Outcome<ReadingResult>;
 
-/** Answers several readings over one window; what they share is fetched and decoded once. */
-export async function answerReadings(around: Surroundings, job: ReadingsJob): Promise<ReadingOutcome[]> {
+/** Answers several readings over one window, as a list of outcomes in JSON; what they share is fetched and decoded once. */
+export async function answerReadings(around: Surroundings, job: ReadingsJob): Promise<Uint8Array> {
   const { client } = around;
   const loader = loaderOf(around, job.picks);
   const results: ReadingOutcome[] = [];
@@ -34,5 +35,5 @@ export async function answerReadings(around: Surroundings, job: ReadingsJob): Pr
       await client.query("ROLLBACK TO SAVEPOINT reading");
     }
   }
-  return results;
+  return encoded(results);
 }

@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { statSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { boundsOf } from "@/core/reading/evaluate";
-import type { ReadingResult } from "@/core/reading/result";
+import { encoded } from "../encoded";
 import type { Loader } from "../load";
 import { LOOK_BACK } from "../reports";
 import { loaderOf, type Surroundings } from "../surroundings";
@@ -16,8 +16,8 @@ export interface VersionedJob extends Omit<ReadingJob, "type"> {
 }
 
 export interface VersionedAnswer {
-  /** null: what the asker holds is the answer still. */
-  value: ReadingResult | null;
+  /** A ReadingResult as JSON; null: what the asker holds is the answer still. */
+  value: Uint8Array | null;
   /** The same as long as the answer is the same; null where that may change by the clock alone. */
   version: string | null;
 }
@@ -35,7 +35,7 @@ export async function answerVersioned(around: Surroundings, job: VersionedJob): 
   if (version !== null && version === job.known) return { value: null, version };
   const value = await readPrepared(loader, job, prepared);
   // Why there is nothing may change by what lies outside the window.
-  return { value, version: value.series.length > 0 ? version : null };
+  return { value: encoded(value), version: value.series.length > 0 ? version : null };
 }
 
 async function versionOf(

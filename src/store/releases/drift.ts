@@ -1,4 +1,4 @@
-import { and, eq } from "drizzle-orm";
+import { and, eq, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { Drift } from "@/core/api/drift";
@@ -36,6 +36,23 @@ export async function noteDrift(
     .insert(serviceDrift)
     .values({ service, environment, at, content })
     .onConflictDoUpdate({ target: [serviceDrift.service, serviceDrift.environment], set: { at, content } });
+}
+
+/** Notes that an evaluation failed and why; what the one before found stays beside it. @param nothing what is known where there was none */
+export async function noteDriftFailure(
+  pool: pg.Pool,
+  { service, environment }: ServiceToLookAt,
+  at: number,
+  nothing: Drift,
+): Promise<void> {
+  const problem = JSON.stringify({ problem: nothing.problem });
+  await drizzle(pool)
+    .insert(serviceDrift)
+    .values({ service, environment, at, content: nothing })
+    .onConflictDoUpdate({
+      target: [serviceDrift.service, serviceDrift.environment],
+      set: { at, content: sql`${serviceDrift.content} || ${problem}::jsonb` },
+    });
 }
 
 /** @returns null where it was not looked for yet */

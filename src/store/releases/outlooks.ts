@@ -1,3 +1,4 @@
+import { sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import type { Drift } from "@/core/api/drift";
@@ -52,6 +53,23 @@ export async function noteOutlook(
     .insert(serviceOutlook)
     .values({ service, environment, at, content })
     .onConflictDoUpdate({ target: [serviceOutlook.service, serviceOutlook.environment], set: { at, content } });
+}
+
+/** Notes that an evaluation failed and why; what the one before found stays beside it. @param nothing what is known where there was none */
+export async function noteOutlookFailure(
+  pool: pg.Pool,
+  { service, environment }: ServiceToLookAt,
+  at: number,
+  nothing: ServiceOutlook,
+): Promise<void> {
+  const problem = JSON.stringify({ problem: nothing.problem });
+  await drizzle(pool)
+    .insert(serviceOutlook)
+    .values({ service, environment, at, content: nothing })
+    .onConflictDoUpdate({
+      target: [serviceOutlook.service, serviceOutlook.environment],
+      set: { at, content: sql`${serviceOutlook.content} || ${problem}::jsonb` },
+    });
 }
 
 const MAX = 1000;

@@ -1,9 +1,9 @@
 import type pg from "pg";
-import { RE2JS } from "re2js";
 import type { PickValues } from "@/core/api/sheets";
 import { Sparing } from "@/core/cache/sparing";
 import type { AttributeValue } from "@/core/metric/model";
 import { valueText } from "@/core/metric/text";
+import { compilePattern } from "@/core/pattern/pattern";
 import { type Picks, predicate } from "@/core/reading/language/conditions";
 import { attributesOf } from "@/core/reading/language/needs";
 import { parseCondition } from "@/core/reading/language/parse";
@@ -27,8 +27,8 @@ interface Found {
 }
 
 /** The combinations of some attributes that series have. */
-async function combinations(pool: pg.Pool, metric: string, names: readonly string[]): Promise<Found[]> {
-  const { rows } = await pool.query<Found>(
+async function combinations(client: pg.PoolClient, metric: string, names: readonly string[]): Promise<Found[]> {
+  const { rows } = await client.query<Found>(
     `SELECT to_jsonb(found) AS values, count(*) AS series FROM (
        SELECT ARRAY(SELECT ${labelSql("name")} FROM unnest($1::text[]) WITH ORDINALITY AS n(name, at) ORDER BY at) AS found
        FROM series s JOIN resource r ON r.id = s.resource_id JOIN metric m ON m.id = s.metric_id
@@ -40,8 +40,8 @@ async function combinations(pool: pg.Pool, metric: string, names: readonly strin
 }
 
 /** The values of an attribute of whatever metric: from those that are remembered, because all series may be very many. */
-async function valuesEverywhere(pool: pg.Pool, name: string): Promise<Found[]> {
-  const { rows } = await pool.query<{ value: string; resources: string }>(
+async function valuesEverywhere(client: pg.PoolClient, name: string): Promise<Found[]> {
+  const { rows } = await client.query<{ value: string; resources: string }>(
     `SELECT value, sum(n) AS resources FROM (
        SELECT DISTINCT value, 0 AS n FROM known_value WHERE key = $1
        UNION ALL
@@ -55,7 +55,7 @@ async function valuesEverywhere(pool: pg.Pool, name: string): Promise<Found[]> {
 /** What a pattern cuts out of a value: its first group, or all that it matches; null where it does not match. */
 function cutBy(pattern: string): (value: string) => string | null {
   if (pattern === "") return (value) => value;
-  const compiled = RE2JS.compile(pattern);
+  const compiled = compilePattern(pattern);
   return (value) => {
     const matcher = compiled.matcher(value);
     if (!matcher.find()) return null;
@@ -64,9 +64,10 @@ function cutBy(pattern: string): (value: string) => string | null {
 }
 
 async function valuesOf(
-  pool: pg.Pool,
+  client: pg.PoolClient,
   source: Extract<PickSource, { of: "values" }>,
   picks: Picks,
+  stillWanted: () => void,
 ): Promise<PickValues> {
   const condition = parseCondition(source.where);
   if (condition !== null && source.metric === "")
@@ -78,8 +79,9 @@ async function valuesOf(
   const counts = new Map<string, number>();
   const pairs = new Map<string, string | null>();
   for (const { values, series } of source.metric === ""
-    ? await valuesEverywhere(pool, attribute)
-    : await combinations(pool, source.metric, names)) {
+    ? await valuesEverywhere(client, attribute)
+    : await combinations(client, source.metric, names)) {
+    stillWanted();
     const [value] = values;
     if (value === null || value === undefined) continue;
     const entries = names.flatMap((name, i) => (values[i] == null ? [] : [[name, values[i]]]));
@@ -97,8 +99,8 @@ async function valuesOf(
   };
 }
 
-async function listed(pool: pg.Pool, text: string, values: readonly string[]): Promise<PickValues> {
-  const { rows } = await pool.query<{ value: string }>(text, [...values]);
+async function listed(client: pg.PoolClient, text: string, values: readonly string[]): Promise<PickValues> {
+  const { rows } = await client.query<{ value: string }>(text, [...values]);
   return {
     values: rows.slice(0, MAX_VALUES).map(({ value }) => ({ value, series: 0 })),
     all: rows.length,
@@ -113,16 +115,27 @@ const kept = new Sparing(50, 60_000, 500);
  * The values of a pick.
  *
  * @param picks what is chosen of the picks that its source names
+ * @param stillWanted throws where nobody waits for them any more
  * @throws ReadingError where its condition is not understood
  */
-export function pickValues(pool: pg.Pool, source: PickSource, picks: Picks): Promise<PickValues> {
-  return kept.answer(JSON.stringify([source, picks]), () => found(pool, source, picks));
+export function pickValues(
+  client: pg.PoolClient,
+  source: PickSource,
+  picks: Picks,
+  stillWanted: () => void,
+): Promise<PickValues> {
+  return kept.answer(JSON.stringify([source, picks]), () => found(client, source, picks, stillWanted));
 }
 
-async function found(pool: pg.Pool, source: PickSource, picks: Picks): Promise<PickValues> {
+async function found(
+  client: pg.PoolClient,
+  source: PickSource,
+  picks: Picks,
+  stillWanted: () => void,
+): Promise<PickValues> {
   switch (source.of) {
     case "values":
-      return valuesOf(pool, source, picks);
+      return valuesOf(client, source, picks, stillWanted);
     case "list":
       return { values: source.values.map((value) => ({ value, series: 0 })), all: source.values.length, cut: [] };
     case "text":
@@ -132,7 +145,7 @@ async function found(pool: pg.Pool, source: PickSource, picks: Picks): Promise<P
       const named = pickNamed(service);
       const services = named === null ? (service === "" ? [] : [service]) : [...(picks[named] ?? [])];
       return listed(
-        pool,
+        client,
         `SELECT version AS value FROM release
          WHERE version <> '' AND service <> '${OWN_SERVICE}' AND (cardinality($1::text[]) = 0 OR service = ANY($1))
          GROUP BY version ORDER BY max(first_at) DESC`,
@@ -141,13 +154,13 @@ async function found(pool: pg.Pool, source: PickSource, picks: Picks): Promise<P
     }
     case "services":
       return listed(
-        pool,
+        client,
         `SELECT DISTINCT service AS value FROM release WHERE service NOT IN ('', '${OWN_SERVICE}') ORDER BY 1`,
         [],
       );
     case "environments":
       return listed(
-        pool,
+        client,
         `SELECT DISTINCT environment AS value FROM release WHERE environment <> '' AND service <> '${OWN_SERVICE}' ORDER BY 1`,
         [],
       );

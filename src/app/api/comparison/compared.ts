@@ -1,6 +1,6 @@
 import type { ComparisonAnswer } from "@/core/api/comparison";
 import type { HeldValue } from "@/core/api/held";
-import { runJob } from "@/engine/pool";
+import { type Asking, runJob } from "@/engine/pool";
 import { resultOf } from "../serve";
 
 interface Asked {
@@ -19,7 +19,7 @@ interface Asked {
 }
 
 /** Holds a release against another one. @throws Refusal with what the engine says */
-export async function compared(asked: Asked, signal: AbortSignal, brief = false): Promise<ComparisonAnswer> {
+export async function compared(asked: Asked, asking: Asking, brief = false): Promise<ComparisonAnswer> {
   const job = { type: "comparison" as const, ...asked, againstEnvironment: asked.againstEnvironment ?? null, brief };
-  return resultOf(await runJob(job, signal));
+  return resultOf(await runJob(job, asking));
 }

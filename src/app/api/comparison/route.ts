@@ -4,4 +4,4 @@ import { compared } from "./compared";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getComparison, ({ query, request }) => compared(query, request.signal));
+export const GET = serve(getComparison, ({ query, asking }) => compared(query, asking));

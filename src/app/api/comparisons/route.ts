@@ -7,6 +7,6 @@ import { serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(keepComparison, async ({ body, request, caller }) => ({
-  id: await keep(database(), await compared(body, request.signal), nameOf(caller)),
+export const POST = serve(keepComparison, async ({ body, asking, caller }) => ({
+  id: await keep(database(), await compared(body, asking), nameOf(caller)),
 }));

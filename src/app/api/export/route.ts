@@ -1,6 +1,6 @@
 import { exportPoints } from "@/core/api/calls/readings";
 import type { PointsAnswer, PointsJob } from "@/engine/jobs/points";
-import { runJob } from "@/engine/pool";
+import { type Asking, runJob } from "@/engine/pool";
 import { resultOf, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
@@ -16,11 +16,7 @@ class BrokenOff extends Error {
 }
 
 /** Piece after piece; of OpenMetrics, metric after metric. The first is awaited, so that its problem can be told. */
-async function* pieces(
-  first: PointsAnswer,
-  jobs: PointsJob[],
-  signal: AbortSignal,
-): AsyncGenerator<string, void, void> {
+async function* pieces(first: PointsAnswer, jobs: PointsJob[], asking: Asking): AsyncGenerator<string, void, void> {
   let answer = first;
   const families = [...first.families];
   for (let at = 0; ; ) {
@@ -28,17 +24,17 @@ async function* pieces(
     if (answer.next === null) at++;
     if (at >= jobs.length) return;
     const from = answer.next ?? jobs[at].from;
-    const result = await runJob({ ...jobs[at], from, families }, signal);
+    const result = await runJob({ ...jobs[at], from, families }, asking);
     if (!result.ok) throw new BrokenOff(result.problem.detail);
     answer = result.value;
     for (const family of answer.families) families.push(family);
   }
 }
 
-export const GET = serve(exportPoints, async ({ query: { metric: metrics, ...rest }, request }) => {
+export const GET = serve(exportPoints, async ({ query: { metric: metrics, ...rest }, asking }) => {
   const jobs = [...new Set(metrics)].map((metric): PointsJob => ({ type: "points", metric, families: [], ...rest }));
-  const first = resultOf(await runJob(jobs[0], request.signal));
-  const source = pieces(first, jobs, request.signal);
+  const first = resultOf(await runJob(jobs[0], asking));
+  const source = pieces(first, jobs, asking);
   const encoder = new TextEncoder();
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {

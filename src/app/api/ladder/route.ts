@@ -4,6 +4,6 @@ import { resultOf, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getLadder, async ({ query, request }) =>
-  resultOf(await runJob({ type: "ladder", ...query }, request.signal)),
+export const GET = serve(getLadder, async ({ query, asking }) =>
+  resultOf(await runJob({ type: "ladder", ...query }, asking)),
 );

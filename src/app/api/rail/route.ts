@@ -4,6 +4,6 @@ import { resultOf, serve } from "../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getRail, async ({ query, request }) =>
-  resultOf(await runJob({ type: "rail", ...query }, request.signal)),
+export const GET = serve(getRail, async ({ query, asking }) =>
+  resultOf(await runJob({ type: "rail", ...query }, asking)),
 );

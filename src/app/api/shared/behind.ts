@@ -1,10 +1,11 @@
+import { createHash } from "node:crypto";
 import type { Chosen } from "@/core/sheet/chosen";
 import type { Pick } from "@/core/sheet/pick";
 import { picksFor, picksInOrder } from "@/core/sheet/pickText";
+import { type Asking, runJob } from "@/engine/pool";
 import { sheetBehind } from "@/store/sheets/links";
-import { pickValues } from "@/store/sheets/pickValues";
 import { database } from "../database";
-import { Refusal } from "../serve";
+import { Refusal, resultOf } from "../serve";
 
 /** What a link shows. @throws Refusal 410 */
 export async function behind(link: string): Promise<NonNullable<Awaited<ReturnType<typeof sheetBehind>>>> {
@@ -16,6 +17,14 @@ export async function behind(link: string): Promise<NonNullable<Awaited<ReturnTy
   });
 }
 
+/** How long one reading behind a link may take, ms. */
+const DEADLINE = 10_000;
+
+/** Who comes by a link: all of them have one share of the threads together. */
+export function askingBy(link: string, { signal }: Request): Asking {
+  return { caller: `link ${createHash("sha256").update(link).digest("base64url")}`, signal, deadline: DEADLINE };
+}
+
 const refused = (detail: string) => new Refusal(403, { title: "Not to be picked", detail });
 
 /**
@@ -23,7 +32,7 @@ const refused = (detail: string) => new Refusal(403, { title: "Not to be picked"
  *
  * @throws Refusal 403
  */
-export async function offered(picks: readonly Pick[], asked: Chosen): Promise<Chosen> {
+export async function offered(picks: readonly Pick[], asked: Chosen, asking: Asking): Promise<Chosen> {
   const chosen: Record<string, readonly string[]> = {};
   for (const pick of picksInOrder(picks)) {
     const { name } = pick;
@@ -33,7 +42,9 @@ export async function offered(picks: readonly Pick[], asked: Chosen): Promise<Ch
     if (values.length > 1 && !pick.many) throw refused(`${pick.words} is one at a time`);
     if (values.length > 0 && pick.source.of !== "text") {
       const there = new Set(
-        (await pickValues(database(), pick.source, picksFor(pick, chosen))).values.map(({ value }) => value),
+        resultOf(
+          await runJob({ type: "pick values", source: pick.source, picks: picksFor(pick, chosen) }, asking),
+        ).values.map(({ value }) => value),
       );
       const other = values.find((value) => !there.has(value) && !pick.preset.includes(value));
       if (other !== undefined) throw refused(`the sheet does not offer ${other} for ${pick.words}`);

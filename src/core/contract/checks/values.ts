@@ -1,4 +1,4 @@
-import { RE2JS } from "re2js";
+import { compilePattern } from "../../pattern/pattern";
 import { type Origin, originOf } from "../finding";
 import type { ContractCheck } from "./check";
 
@@ -10,7 +10,7 @@ export const values: ContractCheck = {
   check: (contract, series, findings) => {
     for (const { name, values: agreed, pattern } of contract.attributes) {
       const allowed = new Set(agreed);
-      const matches = pattern === "" ? null : RE2JS.compile(pattern);
+      const matches = pattern === "" ? null : compilePattern(pattern);
       const wrong = new Map<string, { origin: Origin; strange: Set<string> }>();
       for (const one of series) {
         const value = one.attributes[name];

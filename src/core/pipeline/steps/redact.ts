@@ -1,4 +1,4 @@
-import { RE2JS } from "re2js";
+import { compilePattern } from "../../pattern/pattern";
 import { attributes, pattern } from "../parts";
 import { changing } from "./attributes";
 import { defineStep, windowedByChange, windowedSentence, windowedSettings } from "./definition";
@@ -22,7 +22,7 @@ export const redact = defineStep({
   ],
   documented: "what a pattern finds in values becomes `***`",
   shape: (step) => {
-    const found = RE2JS.compile(step.pattern);
+    const found = compilePattern(step.pattern);
     return changing(step.attributes, (value) => found.matcher(value).replaceAll("***"));
   },
   tried: (step) => step.attributes,

@@ -1,5 +1,6 @@
 import { RE2JS } from "re2js";
 import type { Attributes, AttributeValue } from "../../metric/model";
+import { compilePattern } from "../../pattern/pattern";
 import { quoteText } from "./quote";
 import { type Condition, type Literal, ReadingError, type Test, type TestValue, type TextOperator } from "./tree";
 
@@ -41,7 +42,7 @@ function numberIn(value: AttributeValue | undefined): number {
 /** A pattern; one that is written in the reading was tried when it was parsed, one that was picked was not. */
 function compiled(pattern: string, flags: number): RE2JS {
   try {
-    return RE2JS.compile(pattern, flags);
+    return compilePattern(pattern, flags);
   } catch (error) {
     throw new ReadingError(
       `the pattern ${quoteText(pattern)} is not understood: ${(error as Error).message}`,

@@ -1,15 +1,6 @@
-import { RE2JS } from "re2js";
+import { patternProblem } from "../../pattern/pattern";
 import { conditionStructure, readingStructure } from "./grammar";
 import type { Condition, ReadingTree } from "./tree";
-
-function patternFault(pattern: string): string | null {
-  try {
-    RE2JS.compile(pattern);
-    return null;
-  } catch (error) {
-    return (error as Error).message;
-  }
-}
 
 /**
  * Parses the text of a reading; its patterns are tried.
@@ -17,7 +8,7 @@ function patternFault(pattern: string): string | null {
  * @throws ReadingError with the offset of what could not be understood
  */
 export function parseReading(text: string): ReadingTree {
-  return readingStructure(text, patternFault);
+  return readingStructure(text, patternProblem);
 }
 
 /**
@@ -26,5 +17,5 @@ export function parseReading(text: string): ReadingTree {
  * @throws ReadingError
  */
 export function parseCondition(text: string): Condition | null {
-  return conditionStructure(text, patternFault);
+  return conditionStructure(text, patternProblem);
 }

@@ -4,6 +4,6 @@ import { resultOf, serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(getAdvice, async ({ query, request }) =>
-  resultOf(await runJob({ type: "advice", ...query }, request.signal)),
+export const GET = serve(getAdvice, async ({ query, asking }) =>
+  resultOf(await runJob({ type: "advice", ...query }, asking)),
 );

@@ -8,8 +8,8 @@ import { Refusal, resultOf, serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const GET = serve(compareCopies, async ({ query: { exporter, every, ...asked }, request }) => {
-  const stored = resultOf(await runJob({ type: "reading", ...asked, every: every ?? null, picks: {} }, request.signal));
+export const GET = serve(compareCopies, async ({ query: { exporter, every, ...asked }, asking }) => {
+  const stored = resultOf(await runJob({ type: "reading", ...asked, every: every ?? null, picks: {} }, asking));
   const question = { exporter, ...asked, every: stored.every };
   const copy = (await askIntake("/copies", question, "Not compared")) as CopyAnswer;
   if (!copy.ok) throw new Refusal(400, copy.problem);

@@ -8,7 +8,7 @@ import { serve } from "../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(streamReadings, ({ body: { readings, ...window }, request }) => {
+export const POST = serve(streamReadings, ({ body: { readings, ...window }, request, asking }) => {
   type Wanted = (typeof readings)[number];
   const leave = new AbortController();
   const signal = AbortSignal.any([request.signal, leave.signal]);
@@ -16,7 +16,7 @@ export const POST = serve(streamReadings, ({ body: { readings, ...window }, requ
   setMaxListeners(0, signal);
   const outcomeOf = async ({ text, every = null, known = null }: Wanted): Promise<Outcome<VersionedAnswer>> => {
     try {
-      return await runJob({ type: "versioned reading", text, every, known, ...window }, signal);
+      return await runJob({ type: "versioned reading", text, every, known, ...window }, { ...asking, signal });
     } catch (error) {
       signal.throwIfAborted();
       const { status, content } = unforeseen(error, { text, ...window });
@@ -28,8 +28,13 @@ export const POST = serve(streamReadings, ({ body: { readings, ...window }, requ
     async start(controller) {
       const send = async (wanted: Wanted, place: number) => {
         const outcome = await outcomeOf(wanted);
-        const line = outcome.ok ? { ok: true, ...outcome.value } : outcome;
-        controller.enqueue(encoder.encode(`${JSON.stringify({ place, ...line })}\n`));
+        const { value, ...head } = outcome.ok ? { ...outcome.value, ok: true } : { ...outcome, value: null };
+        const line = JSON.stringify({ place, ...head });
+        if (!value)
+          return controller.enqueue(encoder.encode(`${outcome.ok ? `${line.slice(0, -1)},"value":null}` : line}\n`));
+        controller.enqueue(encoder.encode(`${line.slice(0, -1)},"value":`));
+        controller.enqueue(value);
+        controller.enqueue(encoder.encode("}\n"));
       };
       try {
         await Promise.all(readings.map(send));

@@ -4,6 +4,6 @@ import { resultOf, serve } from "../../../serve";
 
 export const dynamic = "force-dynamic";
 
-export const POST = serve(previewPurge, async ({ body, request }) =>
-  resultOf(await runJob({ type: "purge preview", metric: body.metric, request: body }, request.signal)),
+export const POST = serve(previewPurge, async ({ body, asking }) =>
+  resultOf(await runJob({ type: "purge preview", metric: body.metric, request: body }, asking)),
 );

@@ -20,7 +20,7 @@ function judged({ candidate, baseline, change: { bounds: _, ...change } }: Told)
   return { ...change, candidate: candidate.value, baseline: baseline.value };
 }
 
-export const GET = serve(getVerdict, async ({ params: { service, version }, query, request }) => {
+export const GET = serve(getVerdict, async ({ params: { service, version }, query, asking }) => {
   const { environment, against, since } = query;
   const [releases, announced] = await Promise.all([
     listReleases(database(), service, environment),
@@ -50,11 +50,7 @@ export const GET = serve(getVerdict, async ({ params: { service, version }, quer
   }
   const from = since ?? Math.max(heard.firstAt - MINUTE, to - LONGEST);
   const usual = { againstService: "", metric: "", zone: "UTC", hold: [], by: "" };
-  const answer = await compared(
-    { ...place, ...usual, against, from: Math.min(from, to - MINUTE), to },
-    request.signal,
-    true,
-  );
+  const answer = await compared({ ...place, ...usual, against, from: Math.min(from, to - MINUTE), to }, asking, true);
   const { found, baseline, unit } = answer;
   const p95 = found && p95Of(found);
   return {
