@@ -40,11 +40,20 @@ const NOT_FROM_HERE: Refused = {
   detail: "no other name is answered to than this machine's (http://localhost) and that in TIN_PUBLIC_URL",
 };
 
+const METHODS = new Set(["GET", "HEAD", "POST", "PUT", "DELETE", "OPTIONS"]);
+
+const NO_SUCH_METHOD: Refused = {
+  status: 405,
+  title: "No such method",
+  detail: `the methods are ${[...METHODS].join(", ")}`,
+};
+
 function refusalOf({ headers, method, nextUrl }: NextRequest): Refused | null {
   const host = headers.get("host");
   const origin = headers.get("origin");
   const ours = setting("TIN_PUBLIC_URL");
   if (!isServedHost(host, ours) || !isServedOrigin(origin, ours)) return NOT_FROM_HERE;
+  if (!METHODS.has(method)) return NO_SUCH_METHOD;
   if (!nextUrl.pathname.startsWith("/api/")) return null;
   const hasBody = Number(headers.get("content-length") ?? 0) > 0 || headers.has("transfer-encoding");
   const site = headers.get("sec-fetch-site");
@@ -52,7 +61,10 @@ function refusalOf({ headers, method, nextUrl }: NextRequest): Refused | null {
 }
 
 function problemOf({ status, ...content }: Refused): NextResponse {
-  return NextResponse.json({ status, ...content }, { status, headers: { "Content-Type": "application/problem+json" } });
+  return NextResponse.json(
+    { status, ...content },
+    { status, headers: { "Content-Type": "application/problem+json", "Cache-Control": "no-store" } },
+  );
 }
 
 function withHeaders(response: NextResponse, policy: string): NextResponse {

@@ -1,4 +1,3 @@
-import { AsyncLocalStorage } from "node:async_hooks";
 import { createHmac } from "node:crypto";
 import { betterAuth } from "better-auth";
 import { drizzleAdapter } from "better-auth/adapters/drizzle";
@@ -9,7 +8,7 @@ import type pg from "pg";
 import { LONGEST, SHORTEST } from "@/core/access/passwords";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
 import { setting } from "@/core/settings/environment";
-import { DAY, HOUR } from "@/core/window/lengths";
+import { DAY } from "@/core/window/lengths";
 import { signingKey } from "@/store/database/secrets";
 import { codeSecret, credential, person, signIn, verification } from "@/store/schema";
 
@@ -20,16 +19,20 @@ import { codeSecret, credential, person, signIn, verification } from "@/store/sc
 
 /** How long a session lasts, s. */
 const SESSION_SECONDS = (14 * DAY) / 1000;
-/** How long a link for a new password works, ms. */
-export const RESET_LASTS = HOUR;
 
 /** Where people open the pages, without a slash at the end. */
 export function publicAddress(): string {
   return (setting("TIN_PUBLIC_URL") ?? `http://localhost:${setting("TIN_WEB_PORT")}`).replace(/\/+$/, "");
 }
 
-/** What the library tells while it works: the text of a reset link, and whose password was set. */
-const told = new AsyncLocalStorage<{ token?: string; email?: string }>();
+/**
+ * What the names of cookies begin with. Cookies do not tell ports apart (RFC 6265, section 8.5): two installations on one
+ * host have names of their own.
+ */
+export function cookiePrefix(): string {
+  const { port } = new URL(publicAddress());
+  return port === "" ? "tin" : `tin-${port}`;
+}
 
 function make(pool: pg.Pool) {
   const database = drizzleAdapter(drizzle(pool), {
@@ -53,18 +56,10 @@ function make(pool: pg.Pool) {
       minPasswordLength: SHORTEST,
       // In code units; characters are counted before.
       maxPasswordLength: 2 * LONGEST,
-      resetPasswordTokenExpiresIn: RESET_LASTS / 1000,
-      revokeSessionsOnPasswordReset: true,
-      sendResetPassword: async ({ token }) => {
-        Object.assign(told.getStore() ?? {}, { token });
-      },
-      onPasswordReset: async ({ user }) => {
-        Object.assign(told.getStore() ?? {}, { email: user.email });
-      },
     },
     session: { expiresIn: SESSION_SECONDS, disableSessionRefresh: true, freshAge: 0 },
     advanced: {
-      cookiePrefix: "tin",
+      cookiePrefix: cookiePrefix(),
       useSecureCookies: publicAddress().startsWith("https:"),
       ipAddress: { ipAddressHeaders: [CALLER_HEADER] },
     },
@@ -95,20 +90,6 @@ export function auth(pool: pg.Pool): Auth {
   return made;
 }
 
-/** The text of a link for a new password; null where no account has the address. */
-export async function resetToken(pool: pg.Pool, email: string): Promise<string | null> {
-  const heard: { token?: string } = {};
-  await told.run(heard, () => auth(pool).api.requestPasswordReset({ body: { email } }));
-  return heard.token ?? null;
-}
-
-/** Sets a new password by the text of such a link. @returns whose it is @throws where the link has ended */
-export async function setPasswordByLink(pool: pg.Pool, token: string, newPassword: string): Promise<string> {
-  const heard: { email?: string } = {};
-  await told.run(heard, () => auth(pool).api.resetPassword({ body: { newPassword, token } }));
-  return heard.email ?? "";
-}
-
 /** The password of an account of the demonstration, which nobody types. */
 export function demonstrationPassword(email: string): string {
   return createHmac("sha256", signingKey("demonstration")).update(email).digest("base64url");
@@ -116,7 +97,9 @@ export function demonstrationPassword(email: string): string {
 
 /** The account for which a code is still asked, by the cookie of a sign-in that is half done; null where there is none. */
 export async function halfSignedIn(pool: pg.Pool, headers: Headers): Promise<string | null> {
-  const found = /(?:^|;\s*)(?:__Secure-)?tin\.two_factor=([^;]+)/.exec(headers.get("cookie") ?? "");
+  const found = new RegExp(`(?:^|;\\s*)(?:__Secure-)?${cookiePrefix()}\\.two_factor=([^;]+)`).exec(
+    headers.get("cookie") ?? "",
+  );
   if (!found) return null;
   // An identifier has no character that a cookie writes in another way; what follows the dot signs it.
   const [identifier] = found[1].split(".");

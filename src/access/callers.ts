@@ -1,7 +1,7 @@
 import type pg from "pg";
 import type { Caller, Role } from "@/core/access/rights";
 import { findKey, keyIn, noteUse, whyNotTaken } from "@/store/access/keys";
-import { auth } from "./auth";
+import { auth, cookiePrefix } from "./auth";
 import { codesRequired } from "./people";
 
 /** Who asks: by the key that a request shows, or by its session. */
@@ -31,7 +31,7 @@ async function keyCaller(pool: pg.Pool, authorization: string): Promise<Caller> 
   const why = whyNotTaken(key, Date.now());
   if (!key || why !== null) throw new KeyRefused(why ?? "the key is not known here");
   noteKey(pool, key.id);
-  return { kind: "key", id: key.id, name: key.name, scopes: key.scopes };
+  return { kind: "key", id: key.id, name: key.name, scopes: key.scopes, environment: key.environment };
 }
 
 /** The session that a cookie names. @throws what the database throws: the library keeps it to itself */
@@ -48,7 +48,7 @@ async function sessionOf(pool: pg.Pool, headers: Headers) {
 export async function callerOf(pool: pg.Pool, headers: Headers): Promise<Caller> {
   const authorization = headers.get("authorization");
   if (authorization) return keyCaller(pool, authorization);
-  if (headers.get("cookie")?.includes("tin.session_token")) {
+  if (headers.get("cookie")?.includes(`${cookiePrefix()}.session_token`)) {
     const found = await sessionOf(pool, headers);
     if (found && !found.user.banned) {
       const { id, name, email, role, twoFactorEnabled } = found.user;

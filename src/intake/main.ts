@@ -71,6 +71,7 @@ const lane = new LiveLane(pool, dictionary, (error) => log.error(error, "the pip
 await lane.start();
 const own = new OwnMetrics(dictionary, queue, `intake ${HOLDER}`, () => lane.counts());
 const gate = new Authenticator(pool, beyond);
+void gate.listen();
 const refusals = new Refusals(pool);
 const budget = new Budget(MAX_BYTES);
 const upkeep = new SupervisedWorker<never, JobReport>(

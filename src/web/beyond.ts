@@ -21,11 +21,11 @@ export async function checkListening(pool: pg.Pool): Promise<void> {
     throw new SettingError(`TIN_HOST is ${host}: say in TIN_PUBLIC_URL under which address people open the pages`);
   if (
     address?.toLowerCase().startsWith("http:") &&
-    !isLoopbackAddress(new URL(address).hostname) &&
+    (beyond || !isLoopbackAddress(new URL(address).hostname)) &&
     setting("TIN_ALLOW_HTTP") !== "yes"
   )
     throw new SettingError(
-      `TIN_PUBLIC_URL is ${address}: passwords would go over the network as they are typed; put a proxy with TLS in front and say https://, or set TIN_ALLOW_HTTP=yes`,
+      `TIN_PUBLIC_URL is ${address}${beyond ? `, and TIN_HOST is ${host}` : ""}: passwords would go over the network as they are typed; put a proxy with TLS in front and say https://, or set TIN_ALLOW_HTTP=yes`,
     );
   const others = beyond || (address !== null && !isLoopbackAddress(new URL(address).hostname));
   if (others && !(await hasOwner(pool)))

@@ -15,7 +15,8 @@ const POINTS = 1000;
 export async function benchKeys(pool: pg.Pool): Promise<void> {
   const making = { scopes: ["send" as const], environment: "production", days: null };
   let shown = "";
-  for (let i = 0; i < KEYS; i++) shown = (await createKey(pool, { ...making, name: `key ${i}` }, "bench")).text;
+  for (let i = 0; i < KEYS; i++)
+    shown = (await createKey(pool, { ...making, name: `key ${i}` }, { name: "bench", account: null })).text;
   const gate = new Authenticator(pool, true);
   const bytes = request("numbers");
   const dictionary = new Dictionary();

@@ -82,10 +82,12 @@ test("an address that tries many accounts is slowed too", async () => {
 });
 
 test("a session that was set before signing in is not the one after it; a stolen cookie ends with the password", async () => {
-  const planted = await signIn(OTTILIE.email, OTTILIE.password, { Cookie: "tin.session_token=planted.by.somebody" });
-  expect(planted.cookie).toContain("tin.session_token=");
+  // Ports share cookies: the name tells installations on one host apart.
+  const SESSION = `tin-${new URL(system.web).port}.session_token`;
+  const planted = await signIn(OTTILIE.email, OTTILIE.password, { Cookie: `${SESSION}=planted.by.somebody` });
+  expect(planted.cookie).toContain(`${SESSION}=`);
   expect(planted.cookie).not.toContain("planted.by.somebody");
-  const flags = planted.headers.getSetCookie().find((one) => one.startsWith("tin.session_token"))!;
+  const flags = planted.headers.getSetCookie().find((one) => one.startsWith(SESSION))!;
   expect(flags).toMatch(/HttpOnly/i);
   expect(flags).toMatch(/SameSite=Lax/i);
   const stolen = (await signIn(OTTILIE.email, OTTILIE.password)).cookie;

@@ -179,7 +179,7 @@ test("behind nginx as the guide says: its name only, secure cookies, and where e
     });
     expect(signedIn.status).toBe(200);
     const [cookie] = signedIn.headers["set-cookie"] as unknown as string[];
-    expect(cookie).toMatch(/^__Secure-tin\.session_token=.*; Secure/i);
+    expect(cookie).toMatch(/^__Secure-tin(-\d+)?\.session_token=.*; Secure/i);
     expect((await overTls(port, "/api/people", { Cookie: cookie.split(";")[0] })).status).toBe(200);
     const { lines } = (await asked(system.web, "GET", "/api/record?find=signed+in", undefined, { Cookie: owner }))
       .body as {

@@ -66,6 +66,13 @@ export function unforeseen(error: unknown, asked: Record<string, unknown>): { st
 
 /** Runs a handler; what nobody foresaw becomes a problem that does not tell internals. */
 export async function answering(work: () => Promise<Response>): Promise<Response> {
+  const response = await answered(work);
+  // What is not said to be kept is for whoever asked, now.
+  if (!response.headers.has("Cache-Control")) response.headers.set("Cache-Control", "no-store");
+  return response;
+}
+
+async function answered(work: () => Promise<Response>): Promise<Response> {
   try {
     return await work();
   } catch (error) {

@@ -7,6 +7,7 @@ import { type Call, isPlain, type Plain, type Taken } from "@/core/api/call";
 import type { Problem } from "@/core/api/readings";
 import { Sparing } from "@/core/cache/sparing";
 import { CALLER_HEADER } from "@/core/http/callerHeader";
+import { networkOf } from "@/core/http/network";
 import type { AttributeValue } from "@/core/metric/model";
 import { isStorableValue } from "@/core/otlp/limits";
 import type { Outcome } from "@/engine/outcome";
@@ -15,6 +16,7 @@ import { putOnRecord } from "@/store/access/record";
 import { answering, badRequest, bodyText, jsonOf, later, problem, tooMany, unknownCaller } from "./answer";
 import { callerFrom } from "./caller";
 import { database } from "./database";
+import { TooManyTurns, Turns } from "./turns";
 
 /** Handlers of calls: given what was asked as the call's schemas read it, they return what the call answers. */
 
@@ -60,6 +62,21 @@ const counted = here.tinLadderCounts;
 function wantsNew({ headers }: Request): boolean {
   return /no-(?:cache|store)/.test(headers.get("cache-control") ?? "");
 }
+
+/**
+ * Requests under way of each caller: others wait, so that nobody takes all connections to the store. Who is not signed in
+ * has fewer, counted by where they are, before anything is asked of the store.
+ */
+const turns = {
+  known: new Turns({ atOnce: 12, waiting: 300 }),
+  unknown: new Turns({ atOnce: 4, waiting: 40 }),
+};
+/** Calls that ask nothing of the store: they are answered whatever else waits. */
+const FREE = new Set(["/api/health", "/api/openapi.json"]);
+const TOO_MANY: Problem = {
+  title: "Too many requests at once",
+  detail: "more of your requests are waiting than are kept for one caller; ask again in a moment",
+};
 
 /** Characters of a body that is JSON. */
 const MAX_JSON = 256 * 1024;
@@ -107,7 +124,7 @@ async function permitted(call: Call, request: Request): Promise<Caller> {
 }
 
 function askingOf(caller: Caller, address: string, { signal }: Request): Asking {
-  return { caller: caller.kind === "nobody" ? `address ${address}` : `${caller.kind} ${caller.id}`, signal };
+  return { caller: caller.kind === "nobody" ? `address ${networkOf(address)}` : `${caller.kind} ${caller.id}`, signal };
 }
 
 /** Puts something on record that a caller did. */
@@ -138,46 +155,53 @@ export function serve<
   B extends z.ZodType | Plain,
   A extends z.ZodType | Plain,
 >(call: Call<P, Q, B, A>, handle: (asked: Asked<P, Q, B>) => Promise<Answer<A>> | Answer<A>) {
+  const answer = async (request: Request, context: { params: Promise<unknown> }, caller: Caller): Promise<Response> => {
+    const params = call.params.safeParse((await context.params) ?? {});
+    if (!params.success) return badRequest(params.error);
+    refuseNoText(params.data);
+    const query = call.query.safeParse(queryObject(new URL(request.url).searchParams));
+    if (!query.success) return badRequest(query.error);
+    let body = await bodyOf(call.body, call.method, request);
+    if (!isPlain(call.body)) {
+      const parsed = call.body.safeParse(body);
+      if (!parsed.success) return badRequest(parsed.error);
+      body = parsed.data;
+      refuseNoText(body);
+    }
+    refuseNoText(query.data);
+    const address = request.headers.get(CALLER_HEADER) ?? "";
+    const asked = {
+      params: params.data,
+      query: query.data,
+      body: body as Taken<B>,
+      request,
+      caller,
+      address,
+      heads: new Headers(),
+      fresh: wantsNew(request),
+      asking: askingOf(caller, address, request),
+    };
+    const found =
+      call.counts && !wantsNew(request)
+        ? await counted.answer(`${call.path} ${JSON.stringify(query.data)}`, async () => handle(asked))
+        : await handle(asked);
+    // What somebody changes who may only look is counted nowhere.
+    if (call.changes && call.right !== "see") counted.clear();
+    if (call.did !== null) await record(asked, call.did, call.about(asked));
+    return found instanceof Response ? found : Response.json(found, { status: call.status, headers: asked.heads });
+  };
   return (request: Request, context: { params: Promise<unknown> }): Promise<Response> =>
     answering(async () => {
       try {
-        const caller = await permitted(call as unknown as Call, request);
-        const params = call.params.safeParse((await context.params) ?? {});
-        if (!params.success) return badRequest(params.error);
-        refuseNoText(params.data);
-        const query = call.query.safeParse(queryObject(new URL(request.url).searchParams));
-        if (!query.success) return badRequest(query.error);
-        let body = await bodyOf(call.body, call.method, request);
-        if (!isPlain(call.body)) {
-          const parsed = call.body.safeParse(body);
-          if (!parsed.success) return badRequest(parsed.error);
-          body = parsed.data;
-          refuseNoText(body);
-        }
-        refuseNoText(query.data);
         const address = request.headers.get(CALLER_HEADER) ?? "";
-        const asked = {
-          params: params.data,
-          query: query.data,
-          body: body as Taken<B>,
-          request,
-          caller,
-          address,
-          heads: new Headers(),
-          fresh: wantsNew(request),
-          asking: askingOf(caller, address, request),
-        };
-        const answer =
-          call.counts && !wantsNew(request)
-            ? await counted.answer(`${call.path} ${JSON.stringify(query.data)}`, async () => handle(asked))
-            : await handle(asked);
-        // What somebody changes who may only look is counted nowhere.
-        if (call.changes && call.right !== "see") counted.clear();
-        if (call.did !== null) await record(asked, call.did, call.about(asked));
-        return answer instanceof Response
-          ? answer
-          : Response.json(answer, { status: call.status, headers: asked.heads });
+        if (call.right === "anybody" && !FREE.has(call.path))
+          return await turns.unknown.run(networkOf(address), async () =>
+            answer(request, context, await permitted(call as unknown as Call, request)),
+          );
+        const caller = await permitted(call as unknown as Call, request);
+        return await turns.known.run(askingOf(caller, address, request).caller, () => answer(request, context, caller));
       } catch (error) {
+        if (error instanceof TooManyTurns) return tooMany(TOO_MANY, WAIT);
         if (!(error instanceof Refusal)) throw error;
         if (error.status === 401) return unknownCaller(error.content);
         if (error.wait > 0) return tooMany(error.content, error.wait);

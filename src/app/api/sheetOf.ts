@@ -2,27 +2,27 @@ import type { Caller } from "@/core/access/rights";
 import type { RepairAnswer } from "@/core/api/sheets";
 import { mayRead } from "@/core/sheet/readers";
 import type { Repaired } from "@/store/sheets/repairs";
-import { findSheet, type OutdatedSheet, type SavedSheet } from "@/store/sheets/sheets";
+import { findSheet, type MaySee, type OutdatedSheet, type SavedSheet } from "@/store/sheets/sheets";
 import { database } from "./database";
 import { Refusal } from "./serve";
 
 /** What calls about one sheet have in common. */
 
+/** Which sheets there are is nobody's business who may not see them: one that is limited answers as one that is not there. */
 export const NO_SHEET = new Refusal(404, {
   title: "No such sheet",
-  detail: "there is no sheet of this name, or it was thrown away",
+  detail: "there is no sheet of this name for you: it may have been deleted, or limited to other readers",
 });
 
-const FOR_OTHERS = new Refusal(403, {
-  title: "Not for you",
-  detail: "this sheet is limited to some readers; an owner, or one of them who may edit, can add you",
-});
+/** Whether a caller may see a sheet: every call about sheets asks this. */
+export function seenBy(caller: Caller): MaySee {
+  return (sheet) => mayRead(sheet, caller);
+}
 
-/** A sheet that the caller may see. @throws Refusal 403, 404 */
+/** A sheet that the caller may see. @throws Refusal 404 */
 export async function sheetFor(id: string, caller: Caller): Promise<SavedSheet> {
   const found = await findSheet(database(), id);
-  if (!found) throw NO_SHEET;
-  if (!mayRead(found.body, caller)) throw FOR_OTHERS;
+  if (!found || !mayRead(found.body, caller)) throw NO_SHEET;
   return found;
 }
 
@@ -36,12 +36,11 @@ export function outdated(error: OutdatedSheet): Refusal {
   });
 }
 
-/** What a repair changes, as a caller may see it: of sheets for others only how many there are. */
-export function seenBy(caller: Caller, { sheets, contracts }: Repaired): RepairAnswer {
-  const seen = sheets.filter((one) => mayRead(one, caller));
+/** What a repair changes, in the form of its calls. */
+export function repairAnswer({ sheets, contracts, others }: Repaired & { others: number }): RepairAnswer {
   return {
-    sheets: seen.map(({ id, name, changes }) => ({ id, name, changes })),
-    others: sheets.length - seen.length,
+    sheets: sheets.map(({ id, name, changes }) => ({ id, name, changes })),
+    others,
     contracts: contracts.map(({ name, becomes, stays }) => ({ name, becomes, stays })),
   };
 }

@@ -2,8 +2,9 @@ import { auth, publicAddress } from "@/access/auth";
 import { sendMail } from "@/access/mail";
 import { whyNoPassword } from "@/core/access/passwords";
 import type { AccountCaller, Caller } from "@/core/access/rights";
+import { networkOf } from "@/core/http/network";
 import { type AttemptBy, attemptSucceeded, beginAttempt } from "@/store/access/attempts";
-import { database } from "./database";
+import { attempts, database } from "./database";
 import { Refusal } from "./serve";
 
 /** What calls about signing in have in common. */
@@ -49,15 +50,15 @@ const SWITCHED_OFF = new Refusal(403, { title: "Switched off", detail: "this acc
  * @throws Refusal 429 where it comes too soon, whether or not there is such an account
  */
 export async function attempted<T>(email: string | null, address: string, work: () => Promise<T>): Promise<T> {
-  const by: AttemptBy[] = [{ kind: "address", value: address }];
+  const by: AttemptBy[] = [{ kind: "address", value: networkOf(address) }];
   if (email !== null) by.push({ kind: "account", value: email });
-  const wait = await beginAttempt(database(), by);
+  const wait = await beginAttempt(attempts(), by);
   if (wait > 0) {
-    const detail = `too many attempts went wrong; the next may come in ${duration(wait)}`;
+    const detail = `too many attempts failed; sign-in is locked for this account or address, try again in ${duration(wait)}`;
     throw new Refusal(429, { title: "Too many attempts", detail }, wait);
   }
   const result = await work();
-  await attemptSucceeded(database(), by);
+  await attemptSucceeded(attempts(), by);
   return result;
 }
 

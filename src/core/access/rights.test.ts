@@ -22,7 +22,13 @@ const account = (role: (typeof ROLES)[number]): AccountCaller => ({
   codes: false,
   mustSetUpCodes: false,
 });
-const key = (...scopes: (typeof SCOPES)[number][]): Caller => ({ kind: "key", id: 1, name: "nightly", scopes });
+const key = (...scopes: (typeof SCOPES)[number][]): Caller => ({
+  kind: "key",
+  id: 1,
+  name: "nightly",
+  scopes,
+  environment: "",
+});
 
 /** Which rights each caller has, as somebody wrote them down by hand. */
 const TABLE: [string, Caller, Right[]][] = [

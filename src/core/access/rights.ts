@@ -64,6 +64,8 @@ export interface KeyCaller {
   id: number;
   name: string;
   scopes: readonly Scope[];
+  /** The environment that it is for; "" for any. */
+  environment: string;
 }
 
 /** Who asks. */

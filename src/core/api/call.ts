@@ -48,7 +48,7 @@ export interface Call<
   answer: A;
   /** Of the answer. */
   status: 200 | 201 | 202;
-  /** Statuses of problems beside those of every call (400, 401, 403, 499, 500 and 503), and when they come. */
+  /** Statuses of problems beside those of every call (400, 401, 403, 429, 499, 500 and 503), and when they come. */
   problems: Readonly<Record<number, string>>;
   /** A request that works: query and body. */
   example: { query?: Record<string, unknown>; body?: unknown; params?: Record<string, string> };

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { SCOPES } from "../access/rights";
+import { isOneLine } from "../schema/refinements";
 
 /** Keys of programs. Times in Unix ms. */
 
@@ -8,7 +9,7 @@ const LONGEST = 3660;
 
 export const keyRequest = z
   .object({
-    name: z.string().trim().min(1, "a key needs a name: say who will use it").max(100),
+    name: z.string().trim().min(1, "a key needs a name: say who will use it").max(100).superRefine(isOneLine),
     scopes: z.array(z.enum(SCOPES)).min(1, "say what the key is for").max(SCOPES.length),
     environment: z
       .string()

@@ -46,6 +46,7 @@ export const COMMON_PROBLEMS: Readonly<Record<number, string>> = {
   403: "Who asks may not do this, or it was asked from another machine, or by a page of another address.",
   413: "The body is too large.",
   415: "The body came as something else than `application/json`, or `application/yaml` for a file.",
+  429: "Too much of the caller's waits: Retry-After says when to ask again.",
   499: "The caller went away.",
   500: "A fault in Tin Ladder, with an id that stands in its log.",
   503: "The store is away, or too much is asked at once: Retry-After says when to ask again.",

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { ROLES } from "../access/rights";
+import { isOneLine } from "../schema/refinements";
 
 /** People, their sessions and what is asked of them. Times in Unix ms. */
 
@@ -9,7 +10,7 @@ export const email = z
   .toLowerCase()
   .max(200)
   .pipe(z.email("an address for mail is expected, such as ottilie@fern-anvil.example"));
-export const personName = z.string().trim().min(1, "a name is expected").max(100);
+export const personName = z.string().trim().min(1, "a name is expected").max(100).superRefine(isOneLine);
 export const role = z.enum(ROLES);
 /** A password as it is typed; what it has to be is said where one is chosen. */
 export const password = z.string().min(1, "a password is expected").max(1000);

@@ -3,6 +3,7 @@ import { MAX_NUMBERED } from "../metric/pointLimits";
 import { choiceSchema } from "../openmetrics/choice";
 import { FAMILY_TYPES } from "../openmetrics/model";
 import type { OfferedMetric } from "../openmetrics/offer";
+import { isOneLine } from "../schema/refinements";
 
 /** Scrape targets as the API takes and gives them. Times in ms. */
 
@@ -23,7 +24,7 @@ const url = z
   });
 
 const fields = {
-  name: z.string().trim().min(1, "a target needs a name: it becomes its service.name").max(300),
+  name: z.string().trim().min(1, "a target needs a name: it becomes its service.name").max(300).superRefine(isOneLine),
   url,
   every: z.number().int().min(1000, "at least 1 s").max(86_400_000),
   timeout: z.number().int().min(100).max(300_000),

@@ -11,7 +11,7 @@ const account = (email: string, role: Role): AccountCaller => ({
   codes: false,
   mustSetUpCodes: false,
 });
-const key = (...scopes: ("read" | "manage")[]) => ({ kind: "key", id: 1, name: "", scopes }) as const;
+const key = (...scopes: ("read" | "manage")[]) => ({ kind: "key", id: 1, name: "", scopes, environment: "" }) as const;
 
 test("a sheet without readers is for everybody; one with some for them, for owners, and for keys that manage", () => {
   const some = { readers: ["quill@fern-anvil.example"] };

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { isOneLine } from "../schema/refinements";
 import { look } from "./looks";
 import { pick } from "./pick";
 
@@ -71,7 +72,7 @@ function refuseTwice(values: readonly string[], what: string, path: string, cont
 
 export const sheet = z
   .object({
-    name: z.string().trim().min(1, "a sheet needs a name").max(120),
+    name: z.string().trim().min(1, "a sheet needs a name").max(120).superRefine(isOneLine),
     /** What it is for, and for whom. */
     purpose: z.string().trim().max(500).default(""),
     tags: z.array(tag).max(SHEET_LIMITS.tags).default([]),

@@ -1,8 +1,8 @@
 import type pg from "pg";
-import { hashKey, type KnownKeys, keyIn, noteUse, readKeys, whyNotTaken } from "@/store/access/keys";
+import { hashKey, KEYS_CHANGED, type KnownKeys, keyIn, noteUse, readKeys, whyNotTaken } from "@/store/access/keys";
 import { RequestError } from "./body";
 
-/** For how long what is known of keys serves, ms: a key that is revoked is refused at most this much later. */
+/** For how long what is known of keys serves where nothing is announced, ms. */
 const FRESH = 1000;
 const NOTE_EVERY = 2000;
 
@@ -13,6 +13,37 @@ export class Authenticator {
   private reading: Promise<KnownKeys> | null = null;
   private readonly used = new Map<number, number>();
   private notedAt = 0;
+
+  /** Reads keys again as soon as one is revoked; a connection that breaks is made again. */
+  async listen(): Promise<void> {
+    for (;;) {
+      let broken: Error | undefined;
+      try {
+        const client = await this.pool.connect();
+        try {
+          await new Promise((_, reject) => {
+            client.on("notification", () => this.forget());
+            client.on("error", reject);
+            client.on("end", reject);
+            client.query(`LISTEN ${KEYS_CHANGED}`).then(() => this.forget(), reject);
+          });
+        } catch (error) {
+          broken = error as Error;
+        } finally {
+          client.removeAllListeners("notification");
+          client.release(broken ?? true);
+        }
+      } catch {
+        // The store is away: what is known of keys is read again every second as it comes back.
+      }
+      await new Promise((resolve) => setTimeout(resolve, FRESH).unref());
+    }
+  }
+
+  private forget(): void {
+    this.readAt = 0;
+    this.reading = null;
+  }
 
   /** @param always whether a key is needed whatever the rule says */
   constructor(
@@ -48,10 +79,18 @@ export class Authenticator {
 
   private async keys(): Promise<KnownKeys> {
     if (this.known && Date.now() - this.readAt < FRESH) return this.known;
-    this.reading ??= readKeys(this.pool).finally(() => {
-      this.reading = null;
-    });
-    const known = await this.reading;
+    if (!this.reading) {
+      const reading = readKeys(this.pool);
+      this.reading = reading;
+      const ended = () => {
+        if (this.reading === reading) this.reading = null;
+      };
+      reading.then(ended, ended);
+    }
+    const { reading } = this;
+    const known = await reading;
+    // What was read before a key was revoked says nothing of now.
+    if (this.reading !== null && this.reading !== reading) return this.keys();
     this.known = known;
     this.readAt = Date.now();
     return known;

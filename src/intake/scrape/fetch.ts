@@ -88,10 +88,7 @@ async function understand(
     );
   if (status === 404 || status === 410) throw new ScrapeError("not-found", `${status} for this path`);
   if (status >= 300 && status < 400)
-    throw new ScrapeError(
-      "status",
-      `${status}: it sends us on to ${headers.location ?? "another place"}; use that address`,
-    );
+    throw new ScrapeError("status", `${status}: it redirects to another address; enter that one`);
   if (status !== 200) throw new ScrapeError("status", `${status} ${http.STATUS_CODES[status] ?? ""}`.trim());
   let plain = body;
   if ((headers["content-encoding"] ?? "") === "gzip") {
@@ -104,10 +101,10 @@ async function understand(
   }
   const text = plain.toString("utf8");
   if (/^\s*<(!doctype|html|\?xml)/i.test(text) || type.toLowerCase().startsWith("text/html"))
-    throw new ScrapeError("html", `${type || "a text"} that begins like a page for people`);
+    throw new ScrapeError("html", "a text that begins like a page for people");
   // Some say no type at all; their text then has to speak for itself.
   const dialect = type === "" ? (text.trimEnd().endsWith("# EOF") ? "openmetrics" : "plain") : dialectOf(type);
-  if (!dialect) throw new ScrapeError("content-type", `it says it is ${type}`);
+  if (!dialect) throw new ScrapeError("content-type", "its Content-Type is no format of metrics");
   step(
     "fetch",
     `${plain.length.toLocaleString("en-GB")} bytes of ${dialect === "plain" ? "plain text (0.0.4)" : "OpenMetrics"}`,

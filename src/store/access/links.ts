@@ -7,8 +7,8 @@ import { oneTimeLink } from "../schema";
 
 /** Addresses that work once. Only a hash of the text in them is kept. */
 
-/** For the first owner, for somebody who is invited, or to look at the demonstration. */
-export type LinkKind = "first-owner" | "invitation" | "demonstration";
+/** For the first owner, for somebody who is invited, to look at the demonstration, or for a new password. */
+export type LinkKind = "first-owner" | "invitation" | "demonstration" | "reset";
 
 export interface OneTimeLink {
   kind: LinkKind;

@@ -111,6 +111,8 @@ export const accessKey = pgTable("access_key", {
   /** Its first characters, to recognise it by. */
   hint: text().notNull(),
   madeBy: text("made_by").notNull(),
+  /** The account that made it: a key works as long as that is switched on. Null where none did, or nobody knows. */
+  madeById: text("made_by_id").references(() => person.id),
   createdAt: bigint("created_at", { mode: "number" }).notNull(),
   expiresAt: bigint("expires_at", { mode: "number" }),
   lastUsedAt: bigint("last_used_at", { mode: "number" }),

@@ -8,5 +8,7 @@ export const setting = pgTable("setting", { name: text().primaryKey(), value: js
 /** Readings that people looked at on the page for those that nobody keeps, each once, by when it was last. */
 export const readLately = pgTable("read_lately", {
   reading: text().primaryKey(),
+  /** The account of whoever read it last; "" where nobody knows. */
+  who: text().notNull().default(""),
   at: bigint({ mode: "number" }).notNull(),
 });

@@ -8,7 +8,7 @@ import { needsIn } from "@/core/sheet/uses";
 import { type ContractSave, listContracts, saveContractsIn } from "../contracts/contracts";
 import { transaction } from "../database/connect";
 import { LOCKS } from "../database/locks";
-import { latestSheets, type SavedSheet, saveIn } from "./sheets";
+import { latestSheets, type MaySee, type SavedSheet, saveIn } from "./sheets";
 
 /** Names that changed where data comes from: what may stand in their place, and putting them right on all sheets. */
 
@@ -77,19 +77,35 @@ async function contractsOf(client: pg.Pool | pg.PoolClient, repair: Repair): Pro
   );
 }
 
-/** What a repair would change, sheet by sheet and contract by contract. */
-export async function previewRepair(pool: pg.Pool, repair: Repair): Promise<Repaired> {
-  const sheets = repairsOf(await latestSheets(pool), repair).map(({ saved: _, ...rest }) => rest);
-  return { sheets, contracts: await contractsOf(pool, repair) };
+/** What a repair would change, sheet by sheet and contract by contract, and of how many sheets for others. */
+export async function previewRepair(
+  pool: pg.Pool,
+  repair: Repair,
+  may: MaySee,
+): Promise<Repaired & { others: number }> {
+  const found = repairsOf(await latestSheets(pool), repair);
+  const all = found.filter(may);
+  const sheets = all.map(({ saved: _, ...rest }) => rest);
+  return { sheets, contracts: await contractsOf(pool, repair), others: found.length - all.length };
 }
 
-/** Puts a name right on all sheets and in all contracts, each as its next version, all of them or none. @returns what was changed */
-export function applyRepair(pool: pg.Pool, repair: Repair, who: string): Promise<Repaired> {
+/**
+ * Puts a name right in all contracts and on all sheets that somebody may see, each as its next version, all of them or none.
+ *
+ * @returns what was changed, and how many sheets for others would have been
+ */
+export function applyRepair(
+  pool: pg.Pool,
+  repair: Repair,
+  who: string,
+  may: MaySee,
+): Promise<Repaired & { others: number }> {
   return transaction(pool, async (client) => {
     await client.query("SELECT 1 FROM sheet WHERE deleted_at IS NULL ORDER BY id FOR UPDATE");
     await client.query("SELECT pg_advisory_xact_lock($1)", [LOCKS.contracts]);
     const note = `${repair.from} became ${repair.to}`.slice(0, 500);
-    const all = repairsOf(await latestSheets(client), repair);
+    const found = repairsOf(await latestSheets(client), repair);
+    const all = found.filter(may);
     for (const { id, saved } of all)
       await saveIn(client, id, saved.version + 1, { body: repaired(saved.body, repair).sheet, who, note });
     const contracts = await contractsOf(client, repair);
@@ -99,7 +115,7 @@ export function applyRepair(pool: pg.Pool, repair: Repair, who: string): Promise
       return [...withdrawn, { name: becomes, body, note, who }];
     });
     await saveContractsIn(client, saves);
-    return { sheets: all.map(({ saved: _, ...rest }) => rest), contracts };
+    return { sheets: all.map(({ saved: _, ...rest }) => rest), contracts, others: found.length - all.length };
   });
 }
 

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, isNotNull, isNull, lt } from "drizzle-orm";
+import { and, asc, desc, eq, isNotNull, isNull, lt, sql } from "drizzle-orm";
 import { drizzle } from "drizzle-orm/node-postgres";
 import type pg from "pg";
 import { sameSheet } from "@/core/sheet/merge";
@@ -24,6 +24,9 @@ export interface SheetVersion {
   note: string;
 }
 export type SavedSheet = SheetVersion & { id: string; body: Sheet };
+
+/** Whether somebody may see a sheet, by the readers of one of its versions. */
+export type MaySee = (sheet: Pick<Sheet, "readers">) => boolean;
 
 /** Somebody else saved a version meanwhile, or the sheet is not there. */
 export class OutdatedSheet extends Error {
@@ -101,6 +104,13 @@ export async function saveIn(
   { body, who, note }: { body: Sheet; who: string; note: string },
 ): Promise<void> {
   await drizzle(client).insert(sheetVersion).values({ sheet: id, version, at: Date.now(), who, note, body });
+  // Links were made for the readers that the sheet had then: once it is limited to others, they end.
+  if (body.readers.length > 0)
+    await client.query(
+      `UPDATE sheet_link SET revoked_at = $2 WHERE sheet = $1 AND revoked_at IS NULL
+       AND (SELECT readers FROM sheet WHERE id = $1) IS DISTINCT FROM $3::text[]`,
+      [id, Date.now(), body.readers],
+    );
   await drizzle(client)
     .update(sheet)
     .set({ version, ...entryOf(body) })
@@ -130,18 +140,19 @@ export function createSheet(
  * Saves the next version of a sheet.
  *
  * @param based the version that it was changed from; null: whatever is there
+ * @param may whether whoever saves may see what is there: it may have been limited meanwhile
  * @returns its number; null where it says what the latest says already
  * @throws OutdatedSheet
  */
 export function saveSheet(
   pool: pg.Pool,
   id: string,
-  { body, who, note, based }: { body: Sheet; who: string; note: string; based: number | null },
+  { body, who, note, based, may }: { body: Sheet; who: string; note: string; based: number | null; may: MaySee },
 ): Promise<number | null> {
   return transaction(pool, async (client) => {
     await client.query("SELECT 1 FROM sheet WHERE id = $1 FOR UPDATE", [id]);
     const latest = await latestOf(client, id);
-    if (!latest || latest.deleted) throw new OutdatedSheet(null);
+    if (!latest || latest.deleted || !may(latest.body)) throw new OutdatedSheet(null);
     if (based !== null && based !== latest.version) throw new OutdatedSheet(latest);
     if (sameSheet(latest.body, body)) return null;
     const version = latest.version + 1;
@@ -150,24 +161,25 @@ export function saveSheet(
   });
 }
 
-/** Versions of a sheet, the newest first. */
-export function sheetVersions(pool: pg.Pool, id: string): Promise<SheetVersion[]> {
-  const { version, at, who, note } = sheetVersion;
-  return drizzle(pool)
-    .select({ version, at, who, note })
+/** Versions of a sheet that somebody may see, the newest first: one that was limited stays so. */
+export async function sheetVersions(pool: pg.Pool, id: string, may: MaySee): Promise<SheetVersion[]> {
+  const { version, at, who, note, body } = sheetVersion;
+  const rows = await drizzle(pool)
+    .select({ version, at, who, note, readers: sql<string[]>`coalesce(${body} -> 'readers', '[]')` })
     .from(sheetVersion)
     .where(eq(sheetVersion.sheet, id))
     .orderBy(desc(version))
     .limit(1000);
+  return rows.filter(may).map(({ readers: _, ...one }) => one);
 }
 
-/** A version of a sheet; null where there is none. */
-export async function findVersion(pool: pg.Pool, id: string, version: number): Promise<SavedSheet | null> {
+/** A version of a sheet; null where there is none that somebody may see. */
+export async function findVersion(pool: pg.Pool, id: string, version: number, may: MaySee): Promise<SavedSheet | null> {
   const [row] = await drizzle(pool)
     .select()
     .from(sheetVersion)
     .where(and(eq(sheetVersion.sheet, id), eq(sheetVersion.version, version)));
-  if (!row) return null;
+  if (!row || !may(row.body)) return null;
   const { sheet: own, ...rest } = row;
   return { id: own, ...rest };
 }

@@ -1,6 +1,7 @@
 "use client";
 
 import type { ReactNode } from "react";
+import { ownPage } from "@/core/http/ownPage";
 
 /** What every page for who is not signed in looks like: a plate between the two rails of the ladder. */
 export function Door({ title, children }: { title: string; children: ReactNode }) {
@@ -20,12 +21,7 @@ export function Door({ title, children }: { title: string; children: ReactNode }
   );
 }
 
-/** Where to go once somebody is signed in: the page of ours that they asked for, else where everybody begins. */
-export function wayOn(to: string | null): string {
-  return to !== null && /^\/(?![/\\])/.test(to) ? to : "/";
-}
-
 /** Goes on with a new document: nothing of what was asked before is kept. */
 export function goOn(to: string | null): void {
-  location.assign(wayOn(to));
+  location.assign(ownPage(to));
 }

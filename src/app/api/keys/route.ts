@@ -8,4 +8,6 @@ export const dynamic = "force-dynamic";
 
 export const GET = serve(getKeys, async () => ({ keys: await listKeys(database()) }));
 
-export const POST = serve(makeKey, ({ body, caller }) => createKey(database(), body, nameOf(caller)));
+export const POST = serve(makeKey, ({ body, caller }) =>
+  createKey(database(), body, { name: nameOf(caller), account: caller.kind === "account" ? caller.id : null }),
+);

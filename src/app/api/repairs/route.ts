@@ -4,7 +4,7 @@ import { attributeReplacements } from "@/store/sheets/attributeReplacements";
 import { applyRepair as apply, replacementsFor } from "@/store/sheets/repairs";
 import { database } from "../database";
 import { serve } from "../serve";
-import { seenBy } from "../sheetOf";
+import { repairAnswer, seenBy } from "../sheetOf";
 
 export const dynamic = "force-dynamic";
 
@@ -16,5 +16,5 @@ export const GET = serve(getReplacements, async ({ query: { metric, attribute } 
 }));
 
 export const POST = serve(applyRepair, async ({ body, caller }) =>
-  seenBy(caller, await apply(database(), body, nameOf(caller))),
+  repairAnswer(await apply(database(), body, nameOf(caller), seenBy(caller))),
 );

@@ -1,16 +1,16 @@
 import { nameOf } from "@/access/callers";
 import { createSheet, getSheets } from "@/core/api/calls/sheets";
-import { mayRead } from "@/core/sheet/readers";
 import { listSheets } from "@/store/sheets/list";
 import { createSheet as create, OutdatedSheet } from "@/store/sheets/sheets";
 import { database } from "../database";
 import { Refusal, serve } from "../serve";
+import { seenBy } from "../sheetOf";
 
 export const dynamic = "force-dynamic";
 
 export const GET = serve(getSheets, async ({ caller }) => {
   const all = await listSheets(database(), caller.kind === "account" ? caller.id : "");
-  return { sheets: all.filter((one) => mayRead(one, caller)) };
+  return { sheets: all.filter(seenBy(caller)) };
 });
 
 export const POST = serve(createSheet, async ({ body: { sheet, note, id }, caller }) => {

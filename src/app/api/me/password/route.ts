@@ -1,4 +1,5 @@
 import { auth } from "@/access/auth";
+import { endResetLinks } from "@/access/resets";
 import { changePassword } from "@/core/api/calls/access";
 import { database } from "../../database";
 import { Refusal, serve } from "../../serve";
@@ -19,6 +20,7 @@ export const PUT = serve(changePassword, async ({ body: { current, password }, r
     });
     const { headers } = await refusing(asked, WRONG);
     takeCookies(headers, heads);
+    await endResetLinks(database(), email);
     tellOfChange(email, "The password of your account was changed");
     return {};
   });

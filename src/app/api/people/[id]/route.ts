@@ -1,5 +1,6 @@
 import { changePerson as change, findPerson, LastOwnerError } from "@/access/people";
 import { changePerson } from "@/core/api/calls/people";
+import { announceKeysChanged } from "@/store/access/keys";
 import { database } from "../../database";
 import { Refusal, record, serve } from "../../serve";
 
@@ -18,6 +19,8 @@ export const PUT = serve(changePerson, async (asked) => {
   }
   const about = `${person.name}, ${person.email}`;
   if (role !== undefined) await record(asked, `made somebody ${role}`, about);
+  // Keys of an account that is switched off stop working, and come back with it.
+  if (off !== undefined) await announceKeysChanged(database());
   if (off !== undefined) await record(asked, `switched an account ${off ? "off" : "on"}`, about);
   return {};
 });

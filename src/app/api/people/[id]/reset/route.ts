@@ -1,6 +1,8 @@
-import { publicAddress, resetToken } from "@/access/auth";
+import { publicAddress } from "@/access/auth";
+import { nameOf } from "@/access/callers";
 import { sendMail } from "@/access/mail";
 import { findPerson } from "@/access/people";
+import { createResetLink } from "@/access/resets";
 import { makeResetLink } from "@/core/api/calls/people";
 import { database } from "../../../database";
 import { Refusal, record, serve } from "../../../serve";
@@ -9,7 +11,7 @@ export const dynamic = "force-dynamic";
 
 export const POST = serve(makeResetLink, async (asked) => {
   const person = await findPerson(database(), asked.params.id);
-  const token = person && (await resetToken(database(), person.email));
+  const token = person && (await createResetLink(database(), person.email, nameOf(asked.caller)));
   if (!person || !token) throw new Refusal(404, { title: "No such account", detail: "no account has this id" });
   const link = `${publicAddress()}/reset?link=${token}`;
   const text = `An owner made this link for you, to choose a new password for Tin Ladder within an hour:\n\n${link}\n`;

@@ -2,11 +2,11 @@ import { getSheetVersions } from "@/core/api/calls/sheets";
 import { sheetVersions } from "@/store/sheets/sheets";
 import { database } from "../../../database";
 import { serve } from "../../../serve";
-import { sheetFor } from "../../../sheetOf";
+import { seenBy, sheetFor } from "../../../sheetOf";
 
 export const dynamic = "force-dynamic";
 
 export const GET = serve(getSheetVersions, async ({ params: { id }, caller }) => {
   await sheetFor(id, caller);
-  return { versions: await sheetVersions(database(), id) };
+  return { versions: await sheetVersions(database(), id, seenBy(caller)) };
 });
