@@ -109,7 +109,7 @@ const parts: ReceiverParts = {
   admission: (environment) => keep.admission(Date.now(), environment),
   recordAdmission: (environment) => keep.recordAdmission(Date.now(), environment),
   environmentOf: (authorization) => gate.environmentOf(authorization),
-  report: (error) => log.error(error, "request failed"),
+  report: (error, fault) => log.error({ err: error, ...(fault && { fault }) }, "request failed"),
   answered: (signal, status, accepted, rejected) => own.answered(signal, status, accepted, rejected),
   rejected: (address, agent, request, status, reason) => refusals.note(address, agent, request, status, reason),
 };

@@ -1,7 +1,7 @@
 import type pg from "pg";
 import type { PointSet } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
-import type { Batch } from "@/core/otlp/batch/batch";
+import type { Batch, OverflowedPoint } from "@/core/otlp/batch/batch";
 import type { Exemplar } from "@/core/otlp/batch/exemplar";
 import type { KnownSeries } from "@/core/otlp/dictionary";
 import { divided, subjectOf } from "@/core/otlp/divide";
@@ -9,8 +9,8 @@ import type { Overflow } from "@/core/otlp/overflow";
 import { packBatch } from "@/core/pipeline/block";
 import { DAY } from "@/core/window/lengths";
 import { transaction } from "./database/connect";
-import { isContentError } from "./database/contentError";
-import { ensurePartitions, RAW } from "./database/partitions";
+import { isContentError, isMissingPartition } from "./database/contentError";
+import { ensurePartitions, forgetPartitions, RAW } from "./database/partitions";
 import { Queues } from "./exports/exports";
 import { BufferedSeries } from "./pipeline/bufferedSeries";
 import { type Piece, putAside } from "./pipeline/setAside";
@@ -82,7 +82,8 @@ export class Committer {
         return await this.commitOnce(batches, also);
       } catch (error) {
         if (tries >= MAX_TRIES) throw error;
-        if (error instanceof EpochError) {
+        if (isMissingPartition(error)) forgetPartitions();
+        else if (error instanceof EpochError) {
           this.epoch = error.epoch;
           forgetResourceIds(this.pool);
         } else if (!(error instanceof RepeatError)) throw error;
@@ -179,8 +180,10 @@ export class Committer {
 
   private async register(batches: readonly Batch[]): Promise<void> {
     const unregistered = new Set<KnownSeries>();
+    const now = Date.now();
     for (const batch of batches)
-      for (const series of batch.series()) if (!this.knows(series) && !series.overflowed) unregistered.add(series);
+      for (const series of batch.series())
+        if (!this.knows(series) && (!series.overflowed || series.retryAt <= now)) unregistered.add(series);
     if (unregistered.size > 0) await this.giveIds([...unregistered], this.seriesLimit);
   }
 
@@ -200,23 +203,34 @@ export class Committer {
     if (!overflow) return () => {};
     const points = batches.flatMap((batch) => [...batch.overflowed()]);
     if (points.length === 0) return () => {};
-    const { sums, apply } = overflow.absorb(points, ({ batch, series }, reason) => {
-      const limit = `past the limit of ${seriesLimit} series of one service, and ${reason}`;
-      batch.reject(series.metric.identity.name, limit);
-    });
+    const refused: { point: OverflowedPoint; reason: string }[] = [];
+    const { sums, apply } = overflow.absorb(points, (point, reason) => refused.push({ point, reason }));
     const unregistered = sums.map(({ series }) => series).filter((series) => !this.knows(series));
     if (unregistered.length > 0) await this.giveIds(unregistered);
     for (const sum of sums) {
       const { metric } = sum.series;
       sets.set(metric.id, [...(sets.get(metric.id) ?? []), overflow.pointOf(sum)]);
     }
-    for (const { batch, series } of points) {
+    for (const { batch, series } of points.filter(({ series }) => series.overflowed)) {
       const { name } = series.metric.identity;
       batch.warn(
         `${name} has more than ${seriesLimit} series of one service: further ones go to the series marked otel.metric.overflow`,
       );
     }
-    return apply;
+    return () => {
+      apply();
+      // Counted once it is written: what is tried again is not refused again.
+      for (const { point, reason } of refused.filter(({ point }) => point.series.overflowed))
+        point.batch.reject(
+          point.series.metric.identity.name,
+          `past the limit of ${seriesLimit} series of one service, and ${reason}`,
+        );
+      for (const { series } of points)
+        if (series.resumes) {
+          series.resumes = false;
+          overflow.forget(series);
+        }
+    };
   }
 
   private noteHeard(batches: readonly Batch[]): void {

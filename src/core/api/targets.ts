@@ -67,6 +67,7 @@ const FAILURES = [
   "empty",
   "too-large",
   "too-many-series",
+  "pipeline",
   "store",
 ] as const;
 const failureCode = z.enum(FAILURES);

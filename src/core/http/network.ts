@@ -1,5 +1,3 @@
-import { isIPv6 } from "node:net";
-
 /** The eight groups of an IPv6 address, in hex without leading zeros. */
 function groupsOf(address: string): string[] {
   const [left, right] = address.split("%")[0].split("::");
@@ -13,5 +11,5 @@ function groupsOf(address: string): string[] {
 
 /** Whose an address is, as far as attempts are counted: of IPv6 the first 64 bits, which one subscriber has all addresses of (RFC 6177). */
 export function networkOf(address: string): string {
-  return isIPv6(address) && !address.includes(".") ? `${groupsOf(address).slice(0, 4).join(":")}::/64` : address;
+  return address.includes(":") && !address.includes(".") ? `${groupsOf(address).slice(0, 4).join(":")}::/64` : address;
 }

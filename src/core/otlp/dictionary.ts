@@ -20,6 +20,10 @@ export interface KnownSeries {
   epoch: number;
   /** Past the limit of series: its points go to the overflow series. */
   overflowed: boolean;
+  /** When it is asked again whether there is room for it, Unix ms. */
+  retryAt: number;
+  /** There is room for it again: what its running total came to was told by the overflow series, and is only a base here. */
+  resumes: boolean;
   /** When the registry first heard of it, by our clock, Unix ms; 0 where that is not known. */
   firstAt: number;
   /** The start of the last of its points that came, were it one that was refused; NaN where none did. */
@@ -218,7 +222,16 @@ export class Dictionary {
     let series = metric.series.get(key);
     if (!series) {
       const own = { ...identity, resource: this.resource(identity.resource) };
-      const unheard = { id: 0, epoch: 0, overflowed: false, firstAt: 0, lifeMs: Number.NaN, lifeNs: Number.NaN };
+      const unheard = {
+        id: 0,
+        epoch: 0,
+        overflowed: false,
+        retryAt: 0,
+        resumes: false,
+        firstAt: 0,
+        lifeMs: Number.NaN,
+        lifeNs: Number.NaN,
+      };
       series = { metric, identity: own, key, ...unheard };
       metric.series.set(key, series);
       this.size++;

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import type { Attributes } from "../metric/model";
+import { type Attributes, FLAG } from "../metric/model";
 import { Batch } from "./batch/batch";
 import { Dictionary, type KnownSeries } from "./dictionary";
 import { Numbers } from "./numbers";
@@ -129,4 +129,75 @@ test("nothing holds before it is noted as written", () => {
     const { sums } = overflow.absorb(batch.overflowed(), () => {});
     expect(sums[0].values[0]).toBe(3);
   }
+});
+
+test("what leaves the overflow series is told once: by it up to then, by itself after", () => {
+  const step = fc.record({ more: fc.nat(9), rest: fc.boolean() });
+  fc.assert(
+    fc.property(
+      fc.array(step, { minLength: 1, maxLength: 8 }),
+      fc.array(step, { minLength: 1, maxLength: 8 }),
+      (in1, out) => {
+        const dictionary = new Dictionary();
+        const one = seriesOf(dictionary, "sum", "cumulative")({ id: 1 });
+        const overflow = new Overflow(dictionary, BEGAN, "test");
+        let value = 0;
+        let time = BEGAN;
+        const batchOf = ({ more }: { more: number }) => {
+          value += more;
+          time += 1000;
+          const batch = new Batch();
+          batch.number(one, head(time, BEGAN + 1), value);
+          return batch;
+        };
+        let sum = 0;
+        const absorb = (batch: Batch) => {
+          const { points } = through(overflow, [batch]);
+          if (points.length > 0) sum = points[0].columns[0][0];
+        };
+        for (const found of in1) absorb(batchOf(found));
+        // There is room for it: its next point goes both ways, as a base to itself.
+        one.overflowed = false;
+        one.resumes = true;
+        one.id = 7;
+        const own: { value: number; base: boolean }[] = [];
+        out.forEach((found, i) => {
+          const batch = batchOf(found);
+          absorb(batch);
+          for (const { sets } of batch.pointSets(() => false))
+            for (const set of sets)
+              for (let row = 0; row < set.count; row++)
+                own.push({ value: set.columns[0][row], base: (set.flags[row] & FLAG.resumed) !== 0 });
+          if (i === 0) {
+            one.resumes = false;
+            overflow.forget(one);
+          }
+        });
+        expect(own.map(({ base }) => base)).toEqual(out.map((_, i) => i === 0));
+        const rise = own[own.length - 1].value - own[0].value;
+        expect(sum + rise).toBe(value);
+        expect(overflow.size.watched).toBe(0);
+      },
+    ),
+  );
+});
+
+test("what is silent for an hour makes room, and is not counted twice when it comes back", () => {
+  let now = BEGAN;
+  const dictionary = new Dictionary();
+  const series = seriesOf(dictionary, "sum", "cumulative");
+  const overflow = new Overflow(dictionary, BEGAN, "test", 3, () => now);
+  const send = (id: number, at: number, value: number, start = BEGAN + 1) => {
+    const batch = new Batch();
+    batch.number(series({ id }), head(at, start), value);
+    return through(overflow, [batch]);
+  };
+  for (const id of [1, 2, 3]) expect(send(id, BEGAN + 1000, 10).refused).toEqual([]);
+  expect(send(4, BEGAN + 2000, 10).refused).toEqual(["too many series are past the limit"]);
+  now += 3_600_000;
+  expect(send(4, BEGAN + 3_600_000, 5, BEGAN + 3_599_000).refused).toEqual([]);
+  expect(overflow.size.watched).toBe(1);
+  // It counts from before it was let go: only what it adds from here on is known to be new.
+  expect(send(1, BEGAN + 3_601_000, 12).points[0].columns[0][0]).toBe(35);
+  expect(send(1, BEGAN + 3_602_000, 15).points[0].columns[0][0]).toBe(38);
 });

@@ -1,5 +1,7 @@
 import { type Attributes, emptyPointSet, FLAG, type Layout, layoutKey, type PointSet } from "../metric/model";
 import { fellBelow, startOf } from "../reading/increase";
+import { takeRows } from "../strip/strip";
+import { DAY, HOUR } from "../window/lengths";
 import type { OverflowedPoint } from "./batch/batch";
 import type { Dictionary, KnownSeries } from "./dictionary";
 
@@ -12,11 +14,17 @@ import type { Dictionary, KnownSeries } from "./dictionary";
  * a base; so what was added while no process watched is not in it.
  */
 
-/** The last point of a series past the limit. */
+/** The last point of a series past the limit, and when it arrived, Unix ms. */
 interface Watched {
   set: PointSet;
   row: number;
+  at: number;
 }
+
+/** A series that sent nothing for so long is not watched any more, ms. */
+const SILENT = HOUR;
+/** A sum to which nothing was added for so long is begun anew, as after a restart, ms. */
+const UNUSED = DAY;
 
 /** The sum of what went into one overflow series. */
 interface Sum {
@@ -25,6 +33,8 @@ interface Sum {
   values: Float64Array;
   timeMs: number;
   timeNs: number;
+  /** When something was added last, by our clock. */
+  at: number;
 }
 
 /** Why a point cannot be added up. */
@@ -33,6 +43,8 @@ type Refusal = (point: OverflowedPoint, reason: string) => void;
 export class Overflow {
   private readonly watched = new Map<KnownSeries, Watched>();
   private readonly sums = new Map<string, Sum>();
+  /** The latest point of series that are not watched any more, Unix ms: what began before it may have been counted. */
+  private forgottenUpTo = Number.NEGATIVE_INFINITY;
 
   /**
    * @param began when this process began, Unix ms
@@ -44,7 +56,32 @@ export class Overflow {
     private readonly began: number,
     private readonly instance: string,
     private readonly mostWatched = 100_000,
+    private readonly now: () => number = Date.now,
   ) {}
+
+  /** How many series are watched, and how many sums are kept. */
+  get size(): { watched: number; sums: number } {
+    return { watched: this.watched.size, sums: this.sums.size };
+  }
+
+  /** Watches a series no more: it stands for itself now. */
+  forget(series: KnownSeries): void {
+    this.watched.delete(series);
+  }
+
+  /** Lets go of what was silent for long; the longest silent stand first. */
+  private letGo(): void {
+    const now = this.now();
+    for (const [series, { set, row, at }] of this.watched) {
+      if (now - at < SILENT) break;
+      this.watched.delete(series);
+      this.forgottenUpTo = Math.max(this.forgottenUpTo, time(set, row));
+    }
+    for (const [key, { at }] of this.sums) {
+      if (now - at < UNUSED) break;
+      this.sums.delete(key);
+    }
+  }
 
   /**
    * Adds points to their overflow series. What comes back is not noted until `apply` is called.
@@ -52,6 +89,8 @@ export class Overflow {
    * @returns the overflow series with their points of now, and how to note that they are written
    */
   absorb(points: Iterable<OverflowedPoint>, refuse: Refusal): { sums: Sum[]; apply: () => void } {
+    this.letGo();
+    const at = this.now();
     const last = new Map<KnownSeries, Watched>();
     const changed = new Map<string, Sum>();
     for (const point of points) {
@@ -71,11 +110,17 @@ export class Overflow {
       }
       this.add(sum, point, before);
       changed.set(key, sum);
-      last.set(series, { set, row });
+      last.set(series, { set: takeRows(set, Int32Array.of(row)), row: 0, at });
     }
     const apply = () => {
-      for (const [series, one] of last) this.watched.set(series, one);
-      for (const [key, sum] of changed) this.sums.set(key, sum);
+      for (const [series, one] of last) {
+        this.watched.delete(series);
+        this.watched.set(series, one);
+      }
+      for (const [key, sum] of changed) {
+        this.sums.delete(key);
+        this.sums.set(key, { ...sum, at });
+      }
     };
     return { sums: [...changed.values()], apply };
   }
@@ -109,7 +154,7 @@ export class Overflow {
       scope: { name: "", version: "" },
       attributes: { "otel.metric.overflow": true },
     });
-    return { series: own, layout, values: new Float64Array(width), timeMs: this.began, timeNs: 0 };
+    return { series: own, layout, values: new Float64Array(width), timeMs: this.began, timeNs: 0, at: this.now() };
   }
 
   private add(sum: Sum, { series, set, row }: OverflowedPoint, before: Watched | null): void {
@@ -121,7 +166,7 @@ export class Overflow {
       set.startNs[row] !== before.set.startNs[before.row] ||
       fellBelow(set, row, before.set, before.row);
     const base = delta || reset ? null : before;
-    const counts = delta || before || start >= this.began;
+    const counts = delta || before || (start >= this.began && start > this.forgottenUpTo);
     // Least and greatest are not kept: they cannot be taken apart by step.
     const adding = set.columns.flatMap((_, c) =>
       set.layout.kind === "number" || c < set.columns.length - 3 || c === set.columns.length - 1 ? [c] : [],

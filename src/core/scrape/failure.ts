@@ -68,6 +68,10 @@ const WORDS: Record<FailureCode, { title: string; todo: string }> = {
     title: "More series than the limit",
     todo: "Choose fewer metrics below, or take the attribute with most values out at the target.",
   },
+  pipeline: {
+    title: "The pipeline does not run",
+    todo: "Nothing is scraped past it. The detail says what is wrong; it is started again every few seconds.",
+  },
   store: { title: "The points could not be written", todo: "The database was away; the next scrape writes again." },
 };
 

@@ -8,7 +8,7 @@ import type { QueuedExporter } from "@/core/pipeline/exporters";
 import { Page } from "@/core/pipeline/page";
 import { TemporalityChange, type TemporalityState } from "@/core/pipeline/temporality";
 import { transaction } from "@/store/database/connect";
-import { isContentError } from "@/store/database/contentError";
+import { isDamage } from "@/store/database/contentError";
 import { OtherOriginError, openExporterSecrets } from "@/store/exports/exporterSecrets";
 import {
   addToStatus,
@@ -173,7 +173,7 @@ export class Runner {
     try {
       return await this.send(config, blocks, content);
     } catch (error) {
-      if (!isContentError(error)) throw error;
+      if (!isDamage(error)) throw error;
       this.begun = blocks.length > 1 ? { blocks: new Set([blocks[0].id]), parts: 0 } : null;
       if (blocks.length === 1) await this.setAside(blocks, error);
       return 0;

@@ -90,7 +90,10 @@ export class CommitQueue {
       await this.commit(group.map(({ batch }) => batch));
       for (const { done } of group) done();
     } catch (error) {
-      if (!this.isContentError(error)) for (const { failed } of group) failed(error);
+      const content = this.isContentError(error);
+      // A mistake of ours that one batch brings about is that batch's alone; where the store is away, it is away for all.
+      const ours = error instanceof TypeError || error instanceof RangeError;
+      if (!content && !(ours && group.length > 1)) for (const { failed } of group) failed(error);
       else if (group.length > 1) {
         const middle = group.length >> 1;
         await this.writeGroup(group.slice(0, middle));

@@ -1,4 +1,4 @@
-import { createHash } from "node:crypto";
+import { createHash, randomBytes } from "node:crypto";
 import type { LogRecord } from "@/core/log/model";
 import { readLogs } from "@/core/log/read";
 import type { Absences } from "@/core/otlp/absences";
@@ -45,7 +45,7 @@ export interface ReceiverParts {
   /** The environment that a request's key is for. @throws RequestError 401 */
   environmentOf: (authorization: string | undefined) => Promise<string | null>;
   /** Told of failures that are not the sender's. */
-  report: (error: unknown) => void;
+  report: (error: unknown, fault?: string) => void;
   /** Told of every request that was answered. */
   answered?: (signal: Signal, status: number, accepted: number, rejected: number) => void;
   /** Told of every request that was refused for what it is. */
@@ -148,12 +148,17 @@ export interface ReceiverFailure {
 }
 
 /** What a failure is called; one that is not the sender's is reported. */
-export function failureOf(error: unknown, report: (error: unknown) => void): ReceiverFailure {
+export function failureOf(error: unknown, report: (error: unknown, fault: string) => void): ReceiverFailure {
   if (error instanceof RequestError) return { status: error.status, code: error.code, message: error.message };
   if (error instanceof WireError)
     return { status: 400, code: 3, message: `the body is not an OTLP request: ${error.message}` };
   if (error instanceof JsonError) return { status: 400, code: 3, message: error.message };
   if (error instanceof FullError) return { status: 429, code: 8, message: `${error.message}; send again later` };
-  report(error);
-  return { status: 503, code: 14, message: "what came could not be written; send it again" };
+  const fault = randomBytes(4).toString("hex");
+  report(error, fault);
+  return {
+    status: 503,
+    code: 14,
+    message: `what came could not be written; send it again. If it lasts, the intake's log says more under ${fault}`,
+  };
 }

@@ -10,7 +10,7 @@ import { connect } from "@/store/database/connect";
 import { isContentError } from "@/store/database/contentError";
 import { LOCKS } from "@/store/database/locks";
 import { HOLDER } from "@/store/jobs/job";
-import { readTargets, TARGETS_CHANGED } from "@/store/senders/targets";
+import { noteScrape, readTargets, TARGETS_CHANGED } from "@/store/senders/targets";
 import { networks } from "../address";
 import { leaseForever } from "../lease";
 import { OwnMetrics } from "../ownMetrics";
@@ -83,8 +83,33 @@ function stopAll(): void {
 
 let readAt = 0;
 
+/** How soon the lanes are started again, ms. */
+const AGAIN = 2000;
+
+/** Starts the lanes: until they run nothing is scraped, because it would go past what they redact and drop. */
+async function startLane(): Promise<void> {
+  for (;;) {
+    try {
+      return await lane.start();
+    } catch (error) {
+      log.error(error, `the pipeline cannot be started: nothing is scraped; tried again in ${AGAIN / 1000} s`);
+      await noteNotScraped(error).catch(report);
+      await new Promise((resolve) => setTimeout(resolve, AGAIN));
+    }
+  }
+}
+
+/** Shows on every target why it is not scraped. */
+async function noteNotScraped(error: unknown): Promise<void> {
+  for (const { entry } of await readTargets(pool)) {
+    if (entry.paused) continue;
+    const note = { at: Date.now(), took: 0, samples: 0, points: 0, detail: (error as Error).message };
+    await noteScrape(pool, entry.id, { ...note, failure: "pipeline" });
+  }
+}
+
 async function main(): Promise<never> {
-  await lane.start().catch(report);
+  await startLane();
   own.start();
   return leaseForever({
     pool,

@@ -4,7 +4,7 @@ import type { ArrivedSeries, Finding } from "@/core/contract/finding";
 import type { PointSet, Temporality } from "@/core/metric/model";
 import { decodeStrip } from "@/core/strip/strip";
 import { MINUTE } from "@/core/window/lengths";
-import { isContentError } from "../database/contentError";
+import { isDamage } from "../database/contentError";
 import { RAW } from "../database/partitions";
 import { listStrips, readPayloads } from "../strips/strips";
 
@@ -62,7 +62,7 @@ function readable(payload: Uint8Array): PointSet[] {
   try {
     return decodeStrip(payload);
   } catch (error) {
-    if (!isContentError(error)) throw error;
+    if (!isDamage(error)) throw error;
     return [];
   }
 }

@@ -6,7 +6,7 @@ import { writersOf } from "@/core/reading/writers";
 import { assemble } from "@/core/strip/assemble";
 import { decodeStrip } from "@/core/strip/strip";
 import { MINUTE } from "@/core/window/lengths";
-import { isContentError } from "../database/contentError";
+import { isDamage } from "../database/contentError";
 import { RAW } from "../database/partitions";
 import { OWN_SERVICE } from "../registry/catalogue";
 import { REPORTING } from "../registry/reporting";
@@ -96,7 +96,7 @@ async function pointsOf(pool: pg.Pool, { metric_id, series_id }: Suspect, now: n
       try {
         return decodeStrip(payloads.get(id)!).map((set) => ({ set, arrived }));
       } catch (error) {
-        if (!isContentError(error)) throw error;
+        if (!isDamage(error)) throw error;
         return [];
       }
     });

@@ -25,7 +25,22 @@ const FAMILIES: Record<Resolution, Family> = {
 
 export const RESOLUTIONS: readonly Resolution[] = [RAW, MINUTES, HOURS];
 
-const ready = new WeakMap<pg.Pool, Set<string>>();
+let ready = new WeakMap<pg.Pool, Set<string>>();
+
+/** Names of the partitions that were seen through a pool: they are there, unless another process dropped them since. */
+export function seenPartitions(pool: pg.Pool): Set<string> {
+  let known = ready.get(pool);
+  if (!known) {
+    known = new Set();
+    ready.set(pool, known);
+  }
+  return known;
+}
+
+/** Forgets which partitions were seen: one of them was dropped by another thread or process. */
+export function forgetPartitions(): void {
+  ready = new WeakMap();
+}
 
 function nameOf(resolution: Resolution, from: number): string {
   return `${FAMILIES[resolution].table}_${new Date(from).toISOString().slice(0, 10).replaceAll("-", "")}`;
@@ -51,11 +66,7 @@ export async function guarded(pool: pg.Pool, work: (client: pg.PoolClient) => Pr
 
 /** Creates the partitions that strips from these times on need, where they are missing. */
 export async function ensurePartitions(pool: pg.Pool, resolution: Resolution, times: Iterable<number>): Promise<void> {
-  let known = ready.get(pool);
-  if (!known) {
-    known = new Set();
-    ready.set(pool, known);
-  }
+  const known = seenPartitions(pool);
   const { table, span } = FAMILIES[resolution];
   for (const time of times) {
     const from = Math.floor(time / span) * span;

@@ -1,6 +1,6 @@
 import type pg from "pg";
 import { DAY, MINUTE } from "@/core/window/lengths";
-import { isContentError } from "../database/contentError";
+import { isDamage } from "../database/contentError";
 import { RAW } from "../database/partitions";
 import { forgetBufferedSeries } from "../pipeline/bufferedSeries";
 import { keepRecords } from "../records/records";
@@ -21,7 +21,7 @@ async function finished(pool: pg.Pool, task: Task): Promise<boolean> {
     await runTask(pool, task);
     return true;
   } catch (error) {
-    if (!isContentError(error)) throw error;
+    if (!isDamage(error)) throw error;
     // What is left of it goes on in the next pass.
     await setAsideDamaged(pool, task);
     return false;

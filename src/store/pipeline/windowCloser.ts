@@ -13,7 +13,7 @@ import { type Decision, decide, decided } from "@/core/pipeline/tail";
 import type { Committer } from "../commit";
 import { lastTotals } from "../contracts/lastTotals";
 import { transaction } from "../database/connect";
-import { isContentError } from "../database/contentError";
+import { isDamage } from "../database/contentError";
 import type { BackgroundJob, Done } from "../jobs/job";
 import {
   type BufferedNote,
@@ -135,7 +135,7 @@ export class WindowCloser {
     try {
       return await this.settle(version, step, due, now);
     } catch (error) {
-      if (!isContentError(error)) throw error;
+      if (!isDamage(error)) throw error;
       if (due.length > 1) {
         const middle = due.length >> 1;
         const first = await this.settleSound(version, step, due.slice(0, middle), now);
@@ -274,12 +274,12 @@ export class WindowCloser {
     try {
       return await readBuffered(this.pool, due, members, dictionary);
     } catch (error) {
-      if (!isContentError(error)) throw error;
+      if (!isDamage(error)) throw error;
       for (const id of [...due]) {
         try {
           await readBuffered(this.pool, [id], members, dictionary);
         } catch (reason) {
-          if (!isContentError(reason)) throw reason;
+          if (!isDamage(reason)) throw reason;
           await this.setBlockAside(step, id, reason);
           due.splice(due.indexOf(id), 1);
         }

@@ -3,7 +3,7 @@ import type { LogRecord } from "@/core/log/model";
 import type { Attributes } from "@/core/metric/model";
 import type { Span } from "@/core/span/model";
 import { DAY } from "@/core/window/lengths";
-import { guarded } from "../database/partitions";
+import { guarded, seenPartitions } from "../database/partitions";
 import { registerResources, resourceHash } from "../registry/registry";
 
 /** Spans and log records, in partitions of a day. */
@@ -25,8 +25,6 @@ export async function recordsKept(pool: pg.Pool): Promise<number> {
   return (days >= 1 && days <= 90 ? days : DEFAULT_DAYS) * DAY;
 }
 
-const ready = new WeakMap<pg.Pool, Set<string>>();
-
 function nameOf(table: RecordTable, from: number): string {
   return `${table}_${new Date(from).toISOString().slice(0, 10).replaceAll("-", "")}`;
 }
@@ -37,8 +35,7 @@ export async function ensureRecordPartitions(
   table: RecordTable,
   times: Iterable<number>,
 ): Promise<void> {
-  const known = ready.get(pool) ?? new Set();
-  ready.set(pool, known);
+  const known = seenPartitions(pool);
   for (const day of new Set(Array.from(times, (time) => Math.floor(time / DAY)))) {
     const name = nameOf(table, day * DAY);
     if (known.has(name)) continue;
@@ -64,7 +61,7 @@ export async function keepRecords(pool: pg.Pool, now: number): Promise<number> {
     for (const { name } of rows) {
       const [, year, month, day] = /_(\d{4})(\d\d)(\d\d)$/.exec(name) ?? [];
       if (!year || Date.UTC(Number(year), Number(month) - 1, Number(day)) >= Math.floor(oldest / DAY) * DAY) continue;
-      ready.get(pool)?.delete(name);
+      seenPartitions(pool).delete(name);
       await guarded(pool, async (client) => {
         await client.query(`DROP TABLE IF EXISTS "${name}"`);
       });

@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import type pg from "pg";
-import type { Attributes } from "@/core/metric/model";
+import type { Attributes, MetricIdentity } from "@/core/metric/model";
 import { originOf } from "@/core/metric/origin";
 import { furtherParts, type KnownMetric, type KnownSeries } from "@/core/otlp/dictionary";
 import { MINUTE } from "@/core/window/lengths";
@@ -100,6 +100,14 @@ export async function registerSeries(
   }
 }
 
+/** How soon it is asked again whether there is room for a series past the limit, ms. */
+const RETRY_AFTER = MINUTE;
+
+/** Whether a metric's points are totals that the overflow series adds up. */
+function isRunningTotal({ kind, monotonic, temporality }: MetricIdentity): boolean {
+  return temporality === "cumulative" && ((kind === "sum" && monotonic) || kind === "histogram");
+}
+
 /** Gives the known of the series their ids, and tells which of the others fit below the limit. */
 async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit: number): Promise<KnownSeries[]> {
   await lookUp(pool, wanted);
@@ -121,9 +129,12 @@ async function withinLimit(pool: pg.Pool, wanted: readonly KnownSeries[], limit:
   return unregistered.filter((series) => {
     const key = `${series.metric.id} ${originOf(series.identity.resource).service}`;
     const count = counts.get(key) ?? 0;
-    series.overflowed = count >= limit;
-    if (!series.overflowed) counts.set(key, count + 1);
-    return !series.overflowed;
+    const full = count >= limit;
+    if (full) series.retryAt = Date.now() + RETRY_AFTER;
+    else counts.set(key, count + 1);
+    series.resumes ||= series.overflowed && !full && isRunningTotal(series.metric.identity);
+    series.overflowed = full;
+    return !full;
   });
 }
 

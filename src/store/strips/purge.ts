@@ -6,7 +6,7 @@ import type { PointSet } from "@/core/metric/model";
 import { decodeStrip, takeRows } from "@/core/strip/strip";
 import { DAY, HOUR, MINUTE } from "@/core/window/lengths";
 import { transaction } from "../database/connect";
-import { isContentError } from "../database/contentError";
+import { isDamage } from "../database/contentError";
 import { METRIC_LOCK } from "../database/locks";
 import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
 import type { BackgroundJob } from "../jobs/job";
@@ -87,7 +87,7 @@ function readable(payload: Uint8Array): PointSet[] | null {
   try {
     return decodeStrip(payload);
   } catch (error) {
-    if (!isContentError(error)) throw error;
+    if (!isDamage(error)) throw error;
     return null;
   }
 }

@@ -4,8 +4,9 @@ import { from as copyFrom, to as copyTo } from "pg-copy-streams";
 import type { PointSet } from "@/core/metric/model";
 import { encodeStrip, takeRows, takeRun } from "@/core/strip/strip";
 import { DAY } from "@/core/window/lengths";
+import { isMissingPartition } from "../database/contentError";
 import { decodeCopy, encodeCopy } from "../database/copyBinary";
-import { HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
+import { forgetPartitions, HOURS, MINUTES, RAW, RESOLUTIONS, type Resolution } from "../database/partitions";
 
 /**
  * The table of strips. Levels: 0 fresh (one commit), 1 gathered (many commits), 2 merged (30 minutes, or a day of hours),
@@ -108,7 +109,13 @@ export async function writeStrips(client: pg.PoolClient, strips: readonly FreshS
       { type: "bytea" as const, value: strip.payload },
     ]);
     const stream = client.query(copyFrom(`COPY strip (${columns}) FROM STDIN (FORMAT binary)`));
-    await pipeline([encodeCopy(rows)], stream);
+    try {
+      await pipeline([encodeCopy(rows)], stream);
+    } catch (error) {
+      // Whoever tries again looks anew which partitions there are.
+      if (isMissingPartition(error)) forgetPartitions();
+      throw error;
+    }
   }
 }
 

@@ -84,10 +84,12 @@ export class Group {
   pointSet(isNew: (series: KnownSeries) => boolean): PointSet {
     const all = this.columns(({ id }) => id);
     const absent = this.hasAbsent();
-    if (!absent && !this.series.some(({ overflowed }) => overflowed)) return all;
+    if (!absent && !this.series.some(({ overflowed, resumes }) => overflowed || resumes)) return all;
     const stays = this.series
       .map((_, i) => i)
-      .filter((i) => !this.series[i].overflowed && (!this.isAbsent(i) || this.isAgain(i) || isNew(this.series[i])));
+      .filter((i) => !this.series[i].overflowed && (!this.isAbsent(i) || this.isAgain(i) || isNew(this.series[i])))
+      .filter((i) => !this.series[i].resumes || !this.isAbsent(i));
+    for (let i = 0; i < all.count; i++) if (this.series[i].resumes) all.flags[i] |= FLAG.resumed;
     if (absent) for (let i = 0; i < all.count; i++) all.flags[i] &= ~(FLAG.absent | FLAG.again);
     return takeRows(all, Int32Array.from(stays));
   }
@@ -143,12 +145,13 @@ export class Group {
     return set;
   }
 
-  /** The points of series past the limit. */
+  /** The points of series past the limit, and of those that begin to stand for themselves: what they rose until now is told by the overflow series. */
   *overflowed(): Iterable<{ series: KnownSeries; set: PointSet; row: number }> {
-    if (!this.series.some(({ overflowed }) => overflowed)) return;
+    if (!this.series.some(({ overflowed, resumes }) => overflowed || resumes)) return;
     const set = this.columns(({ id }) => id);
     for (let row = 0; row < set.count; row++) {
-      if (this.series[row].overflowed && !this.isAbsent(row)) yield { series: this.series[row], set, row };
+      const { overflowed, resumes } = this.series[row];
+      if ((overflowed || resumes) && !this.isAbsent(row)) yield { series: this.series[row], set, row };
     }
   }
 }
