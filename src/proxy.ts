@@ -40,20 +40,11 @@ const NOT_FROM_HERE: Refused = {
   detail: "no other name is answered to than this machine's (http://localhost) and that in TIN_PUBLIC_URL",
 };
 
-const METHODS = new Set(["GET", "HEAD", "POST", "PUT", "DELETE", "OPTIONS"]);
-
-const NO_SUCH_METHOD: Refused = {
-  status: 405,
-  title: "No such method",
-  detail: `the methods are ${[...METHODS].join(", ")}`,
-};
-
 function refusalOf({ headers, method, nextUrl }: NextRequest): Refused | null {
   const host = headers.get("host");
   const origin = headers.get("origin");
   const ours = setting("TIN_PUBLIC_URL");
   if (!isServedHost(host, ours) || !isServedOrigin(origin, ours)) return NOT_FROM_HERE;
-  if (!METHODS.has(method)) return NO_SUCH_METHOD;
   if (!nextUrl.pathname.startsWith("/api/")) return null;
   const hasBody = Number(headers.get("content-length") ?? 0) > 0 || headers.has("transfer-encoding");
   const site = headers.get("sec-fetch-site");

@@ -91,5 +91,7 @@ test("where the other side sends us on to is told, not asked", async () => {
   const signal = AbortSignal.timeout(5000);
   const answer = await send({ url, headers: {}, body: null, signal, most: 100, tooLarge: null }, ALLOWED);
   expect(answer.status).toBe(302);
-  await expect(fetchExposition({ ...question(), url: String(url) }, ALLOWED)).rejects.toThrow("it redirects to another address");
+  await expect(fetchExposition({ ...question(), url: String(url) }, ALLOWED)).rejects.toThrow(
+    "it redirects to another address",
+  );
 });

@@ -24,6 +24,9 @@ process.on("uncaughtException", (error) => {
   process.exit(1);
 });
 
+/** Others, such as TRACE, are refused before anything reads the request. */
+const METHODS = new Set(["GET", "HEAD", "POST", "PUT", "DELETE", "OPTIONS"]);
+
 /** For how long an idle connection stays open, ms: longer than who calls keeps it, so that nobody sends into a closing one. */
 const KEEP_ALIVE = 75_000;
 
@@ -49,6 +52,10 @@ const server = http.createServer((request, response) => {
   // A caller that goes away while it sends is no fault of ours.
   request.on("error", () => {});
   if (handOut(request, response)) return;
+  if (!METHODS.has(request.method ?? "")) {
+    response.writeHead(405, { Allow: [...METHODS].join(", "), "Cache-Control": "no-store" }).end();
+    return;
+  }
   const forwarded = headers["x-forwarded-for"];
   const peer = socket.remoteAddress ?? "";
   headers[CALLER_HEADER] = callerAddress(peer, Array.isArray(forwarded) ? forwarded.join() : forwarded, isTrusted);

@@ -130,7 +130,7 @@ test("one caller with heavy questions is refused or waits, and the others are an
   const answered: string[] = [];
   for (let i = 0; i < 8; i++) {
     expect((await call("", "GET", "/api/health")).status).toBe(200);
-    expect((await call(owner, "GET", "/api/services")).status).toBe(200);
+    expect((await call(owner, "GET", "/api/readings/lately")).status).toBe(200);
     expect((await call(owner, "GET", reading("count of quote.made by release"))).status).toBe(200);
     answered.push(`round ${i} with ${6 - done} batches to go`);
   }
@@ -145,7 +145,7 @@ test("one caller with heavy questions is refused or waits, and the others are an
 
 test("a flood of wrong links from nobody holds up nobody who is signed in", async () => {
   const flood = Array.from({ length: 200 }, () => call("", "GET", "/api/invitation?link=nope"));
-  const services = await call(owner, "GET", "/api/services");
+  const services = await call(owner, "GET", "/api/readings/lately");
   expect(services.status).toBe(200);
   const statuses = (await Promise.all(flood)).map(({ status }) => status);
   expect(statuses.filter((status) => status === 429).length).toBeGreaterThan(100);
@@ -170,7 +170,7 @@ test("links for a new password are kept as hashes, and all end once one is used 
   expect(await use(older, "eight planks of elm")).toBe(410);
   expect(await use(newer, "eight planks of elm")).toBe(410);
   // All sessions ended with the old password.
-  expect((await call(editor, "GET", "/api/services")).status).toBe(401);
+  expect((await call(editor, "GET", "/api/people")).status).toBe(401);
   const signedIn = await call("", "POST", "/api/sign-in", { email: QUILL.email, password: "seven planks of elm" });
   expect(signedIn.status).toBe(200);
   editor = signedIn.cookie;
@@ -238,14 +238,14 @@ test("keys end with whoever made them, and are for their environment only; what 
   expect(listed.map(({ reading: text }) => text)).not.toContain(lately.reading);
   const point = [{ attributes: [], value: 1 }];
   const sends = () => send("quote.made", point, [attribute("service.name", "quotes")], sending);
-  expect([(await withKey(read, "GET", "/api/services")).status, await sends()]).toEqual([200, 200]);
+  expect([(await withKey(read, "GET", "/api/readings/lately")).status, await sends()]).toEqual([200, 200]);
   const people = (await call(owner, "GET", "/api/people")).body.people as { id: string; email: string }[];
   const { id } = people.find(({ email }) => email === "alder@fern-anvil.example")!;
   expect((await call(owner, "PUT", `/api/people/${id}`, { off: true })).status).toBe(200);
-  expect((await withKey(read, "GET", "/api/services")).status).toBe(401);
+  expect((await withKey(read, "GET", "/api/readings/lately")).status).toBe(401);
   await expect.poll(sends).toBe(401);
   expect((await call(owner, "PUT", `/api/people/${id}`, { off: false })).status).toBe(200);
-  expect((await withKey(read, "GET", "/api/services")).status).toBe(200);
+  expect((await withKey(read, "GET", "/api/readings/lately")).status).toBe(200);
   const release = { service: "quotes", version: "2.0.0", environment: "production" };
   expect((await withKey(announce, "POST", "/api/releases", release)).status).toBe(403);
   expect((await withKey(announce, "POST", "/api/releases", { ...release, environment: "staging" })).status).toBe(200);
@@ -264,9 +264,9 @@ test("one person cannot push what others read lately off the list", async () => 
 test("names are one line, unknown methods are refused, and no answer is kept unless it says so", async () => {
   const key = await call(owner, "POST", "/api/keys", { name: "a\nb", scopes: ["read"], environment: "" });
   expect([key.status, key.body.detail]).toEqual([400, expect.stringContaining("one line")]);
-  const services = await call(owner, "GET", "/api/services");
+  const services = await call(owner, "GET", "/api/readings/lately");
   expect(services.headers.get("cache-control")).toBe("no-store");
-  expect((await call("", "GET", "/api/services")).headers.get("cache-control")).toBe("no-store");
+  expect((await call("", "GET", "/api/readings/lately")).headers.get("cache-control")).toBe("no-store");
   const over = await call(
     owner,
     "GET",

@@ -22,7 +22,7 @@ export interface Asked {
 }
 
 export interface Refused {
-  status: 403 | 405 | 415;
+  status: 403 | 415;
   title: string;
   detail: string;
 }

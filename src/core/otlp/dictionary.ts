@@ -62,9 +62,10 @@ export class SeriesTable {
     return this.byHash.get(hashBytes(bytes, from, to))?.find((entry) => equalBytes(entry, view, from, to));
   }
 
-  /** Remembers another way of writing a series. The bytes are kept. */
-  add(bytes: Uint8Array, series: KnownSeries): WireEntry {
-    const entry: WireEntry = { bytes, view: new DataView(bytes.buffer, bytes.byteOffset), series, next: null };
+  /** Remembers another way of writing a series. The bytes are copied: a view of them would keep the whole request. */
+  add(written: Uint8Array, series: KnownSeries): WireEntry {
+    const bytes = Uint8Array.from(written);
+    const entry: WireEntry = { bytes, view: new DataView(bytes.buffer), series, next: null };
     this.grown(WIRE_BYTES + bytes.length);
     const hash = hashBytes(bytes, 0, bytes.length);
     const found = this.byHash.get(hash);

@@ -102,7 +102,7 @@ export class SeriesReader extends WireReader {
       return null;
     }
     const series = this.dictionary.series(table.metric, { resource: table.resource, scope: table.scope, attributes });
-    return table.add(bytes.slice(from, to), series);
+    return table.add(bytes.subarray(from, to), series);
   }
 
   /** The KeyValue messages of a run of attribute fields. */

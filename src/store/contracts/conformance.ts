@@ -15,20 +15,34 @@ export const CONFORMANCE: BackgroundJob = {
   pass: async (pool, now, stopped) => {
     const contracts = await listContracts(pool);
     let done = 0;
+    const failures: Error[] = [];
+    // What is wrong with one metric keeps no other from being checked.
+    const alone = async (about: string, work: () => Promise<void>) => {
+      try {
+        await work();
+      } catch (error) {
+        failures.push(new Error(`${about}: ${(error as Error).message}`, { cause: error }));
+      }
+    };
     for (const { name, body } of contracts) {
       if (stopped()) break;
-      const arrivals = { pool, now, series: await arrivedSeries(pool, name, now) };
-      const found = await Promise.all(CONTRACT_SEARCHES.map(({ find }) => find(body, arrivals)));
-      await noteFindings(pool, name, OF_CONTRACTS, found.flat(), now);
+      await alone(name, async () => {
+        const arrivals = { pool, now, series: await arrivedSeries(pool, name, now) };
+        const found = await Promise.all(CONTRACT_SEARCHES.map(({ find }) => find(body, arrivals)));
+        await noteFindings(pool, name, OF_CONTRACTS, found.flat(), now);
+      });
       done++;
     }
     const names = contracts.map(({ name }) => name);
     await endOrphans(pool, names, OF_CONTRACTS, now);
     for (const { codes, find } of STORE_SEARCHES) {
-      const all = await find(pool, now);
-      for (const [name, found] of all) await noteFindings(pool, name, codes, found, now);
-      await endOrphans(pool, [...all.keys()], codes, now);
+      await alone(codes.join(), async () => {
+        const all = await find(pool, now);
+        for (const [name, found] of all) await alone(name, () => noteFindings(pool, name, codes, found, now));
+        await endOrphans(pool, [...all.keys()], codes, now);
+      });
     }
+    if (failures.length > 0) throw failures[0];
     return { done, backlog: contracts.length - done, waitingSince: null };
   },
 };

@@ -19,6 +19,19 @@ function keyOf(metric: string, { code, subject, service, environment, release, i
     .digest("hex");
 }
 
+/** One finding for each key: what several say of the same subject stands in one detail. */
+export function byKey(metric: string, found: readonly Finding[]): Map<string, Finding> {
+  const all = new Map<string, Finding>();
+  for (const one of found) {
+    const key = keyOf(metric, one);
+    const known = all.get(key);
+    if (!known) all.set(key, one);
+    else if (!known.detail.split("; ").includes(one.detail))
+      all.set(key, { ...known, detail: `${known.detail}; ${one.detail}` });
+  }
+  return all;
+}
+
 /**
  * Notes what was found now of a metric; what was on record under these codes and was not found again is over.
  *
@@ -28,10 +41,12 @@ export async function noteFindings(
   pool: pg.Pool,
   metric: string,
   codes: readonly string[],
-  found: readonly Finding[],
+  all: readonly Finding[],
   now: number,
 ): Promise<void> {
-  const keys = found.map((one) => keyOf(metric, one));
+  const each = byKey(metric, all);
+  const keys = [...each.keys()];
+  const found = [...each.values()];
   const cut = (pick: (one: Finding) => string, longest = LONGEST) => found.map((one) => pick(one).slice(0, longest));
   await pool.query(
     `INSERT INTO finding (key, metric, code, subject, service, environment, release, instance, detail, first_at, last_at)
