@@ -208,6 +208,7 @@ function interruptFor(caller: string): void {
 
 /** A thread for a job, once one is free. @throws QueueFullError where too many wait; what the signal was aborted for */
 function threadFor(job: Job, caller: string, signal: AbortSignal): Promise<Thread> {
+  if (signal.aborted) return Promise.reject(signal.reason);
   const { threads, queue } = engine();
   const home = homeOf(job, threads.length);
   const free = threads[home].busy ? threads.find(({ busy }) => !busy) : threads[home];
